@@ -1,0 +1,70 @@
+"""The conditions a run was taken under, and which of them keep readings apart."""
+
+import hashlib
+import json
+from collections.abc import Mapping
+
+from haremile.errors import BadInputError
+
+Conditions = Mapping[str, str]
+"""Condition key to stated value. A key that is absent is unknown, which is not the same as equal."""
+
+KEYS: dict[str, str] = {
+    "medium": "medium",
+    "start": "start",
+    "boot_no": "boot number",
+    "updates_pending": "updates pending",
+    "session": "session",
+    "autologin": "autologin",
+    "waits": "waits",
+    "power": "power source",
+    "governor": "processor governor",
+    "throttled": "throttled",
+    "accelerator": "accelerator",
+    "clock": "clock",
+    "cores": "cores",
+    "memory": "memory",
+    "firmware": "firmware",
+    "kernel": "kernel",
+    "app": "application",
+    "app_version": "application version",
+    "app_packaging": "application packaging",
+    "opened_before": "opened before",
+    "background": "background load",
+    "recorder": "screen recorder",
+    "settle_rule": "settle rule",
+    "since_boot": "time since boot",
+    "switching": "switching",
+    "probe_version": "probe version",
+    "host_load": "load of the host",
+}
+
+OF_THE_RUN = frozenset({"boot_no", "since_boot", "host_load"})
+"""Keys that differ from run to run; they are kept with the run and do not split a lane."""
+
+
+def checked(conditions: Mapping[str, object]) -> dict[str, str]:
+    """Return `conditions` as text by known key, in order of key.
+
+    Raises
+    ------
+    BadInputError
+        If a key is not one of `KEYS`.
+    """
+    unknown = sorted(set(conditions) - set(KEYS))
+    if unknown:
+        raise BadInputError(
+            f"unknown condition: {unknown[0]}; expected one of {', '.join(sorted(KEYS))}"
+        )
+    return {key: str(conditions[key]) for key in sorted(conditions)}
+
+
+def of_the_lane(conditions: Conditions) -> dict[str, str]:
+    """The conditions that hold for a whole lane: without those `OF_THE_RUN`."""
+    return {key: value for key, value in sorted(conditions.items()) if key not in OF_THE_RUN}
+
+
+def condition_hash(conditions: Conditions) -> str:
+    """Short stable name of a lane's conditions: 16 hex digits."""
+    text = json.dumps(of_the_lane(conditions), sort_keys=True, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).hexdigest()[:16]

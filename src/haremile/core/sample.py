@@ -1,0 +1,36 @@
+"""The one place where arguments of the statistics are checked."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haremile.errors import SampleError
+
+FloatArray = NDArray[np.float64]
+
+
+def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> FloatArray:
+    """Return `values` as a one-dimensional array of finite doubles, at least one.
+
+    Raises
+    ------
+    SampleError
+        If it is empty, not one-dimensional, or holds a value that is not finite.
+    """
+    array = np.asarray(values, dtype=np.float64)
+    if array.ndim != 1:
+        raise SampleError(f"{name} must be one row of numbers, not of shape {array.shape}")
+    if array.size == 0:
+        raise SampleError(f"{name} must hold at least one number")
+    bad = np.flatnonzero(~np.isfinite(array))
+    if bad.size:
+        raise SampleError(f"{name} must be finite; position {bad[0]} is {array[bad[0]]}")
+    return array
+
+
+def as_level(level: float) -> float:
+    """Return a confidence level, checked to lie strictly between 0 and 1."""
+    if not 0.0 < level < 1.0:
+        raise SampleError(f"level must lie between 0 and 1, not {level}")
+    return float(level)

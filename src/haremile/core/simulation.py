@@ -1,0 +1,83 @@
+"""Truth and noise: what a simulated machine would measure."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+
+@dataclass(frozen=True)
+class MetricTruth:
+    """The true typical value of a metric and how its readings scatter.
+
+    Attributes
+    ----------
+    typical : float
+        Median of the readings, canonical unit.
+    noise : float
+        Standard deviation of the main hump, same unit.
+    skew : float
+        0 for symmetric; else the share of the noise that is one-sided (exponential).
+    first_run : float
+        Added to the first reading of the lane.
+    second_hump : float
+        Distance of a second hump, 0 for none.
+    second_share : float
+        Share of the runs that fall into the second hump.
+    step : float
+        The instrument's step, to which readings are rounded; 0 for none.
+    """
+
+    typical: float
+    noise: float
+    skew: float = 0.0
+    first_run: float = 0.0
+    second_hump: float = 0.0
+    second_share: float = 0.0
+    step: float = 0.0
+
+
+@dataclass(frozen=True)
+class LaneTruth:
+    """All that is true of one contender: its metrics, and how often its runs fail."""
+
+    metrics: Mapping[str, MetricTruth]
+    failure_share: float = 0.0
+    failure_reason: str = "hung"
+    conditions: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SimulatedRun:
+    """Readings by metric key in canonical units, or the reason why there are none."""
+
+    values: Mapping[str, float]
+    failure: str | None
+
+
+def simulate_run(truth: LaneTruth, seed: int, lane_no: int, block: int) -> SimulatedRun:
+    """Draw one run.
+
+    The same seed, lane and block give the same run, whatever was drawn before and however often
+    it was tried.
+    """
+    generator = np.random.default_rng([seed, lane_no, block])
+    fails = bool(generator.random() < truth.failure_share)
+    values = {
+        key: _draw(metric, generator, block) for key, metric in sorted(truth.metrics.items())
+    }
+    if fails:
+        return SimulatedRun({}, truth.failure_reason)
+    return SimulatedRun(values, None)
+
+
+def _draw(truth: MetricTruth, generator: np.random.Generator, block: int) -> float:
+    bell = float(generator.normal())
+    tail = float(generator.exponential()) - math.log(2.0)  # median zero
+    second = bool(generator.random() < truth.second_share)
+    value = truth.typical + truth.noise * ((1.0 - truth.skew) * bell + truth.skew * tail)
+    value += truth.second_hump * second + truth.first_run * (block == 1)
+    if truth.step:
+        value = round(value / truth.step) * truth.step
+    return max(value, 0.0)

@@ -1,0 +1,121 @@
+"""Studies, contenders and runs, with the rules of their states."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
+from uuid import UUID
+
+from haremile.core.margin import Margin
+
+
+class RunState(StrEnum):
+    """States of a run: planned → leased → running → done | failed | skipped | void."""
+
+    PLANNED = "planned"
+    LEASED = "leased"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+    SKIPPED = "skipped"
+    VOID = "void"
+
+    @property
+    def is_finished(self) -> bool:
+        """Whether nothing more happens to the run by itself."""
+        return self not in (RunState.PLANNED, RunState.LEASED, RunState.RUNNING)
+
+    @property
+    def is_under_way(self) -> bool:
+        """Whether some conductor has the run in hand."""
+        return self in (RunState.LEASED, RunState.RUNNING)
+
+    @property
+    def can_be_planned_again(self) -> bool:
+        """Whether a new attempt may be asked for."""
+        return self in (RunState.FAILED, RunState.VOID)
+
+
+class StudyState(StrEnum):
+    """Where a study stands."""
+
+    PLANNED = "planned"
+    RUNNING = "running"
+    PAUSED = "paused"
+    DONE = "done"
+
+
+@dataclass(frozen=True)
+class System:
+    """A release of a distribution in one edition, for one architecture; None is *not stated*."""
+
+    name: str
+    distribution: str | None = None
+    release: str | None = None
+    edition: str | None = None
+    architecture: str | None = None
+
+
+@dataclass(frozen=True)
+class Machine:
+    """What systems are measured on. `facts` hold cores, memory and storage as stated."""
+
+    name: str
+    kind: str = "physical"
+    host: str | None = None
+    facts: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Install:
+    """A system on a machine; `rig` and `recipe` say what can operate it, None that nothing can."""
+
+    system: System
+    machine: Machine
+    name: str = ""
+    rig: str | None = None
+    recipe: Mapping[str, str] = field(default_factory=dict)
+    id: UUID | None = None
+
+
+@dataclass(frozen=True)
+class Contender:
+    """An install taking part in a study, in its fixed lane (1, 2, …)."""
+
+    id: UUID
+    lane_no: int
+    install: Install
+    label: str
+
+
+@dataclass(frozen=True)
+class Study:
+    """One question with its plan."""
+
+    id: UUID
+    title: str
+    state: StudyState
+    seed: int
+    blocks: int
+    created_at: datetime
+    contenders: tuple[Contender, ...]
+    margins: Mapping[str, Margin]
+
+
+@dataclass(frozen=True)
+class Run:
+    """One execution of a procedure for a contender; `attempt` counts the tries at it."""
+
+    id: UUID
+    study_id: UUID
+    contender_id: UUID
+    lane_no: int
+    block: int
+    position: int
+    procedure: str
+    state: RunState
+    attempt: int
+    reason: str | None = None
+    conditions: Mapping[str, str] = field(default_factory=dict)
+    started_at: datetime | None = None
+    finished_at: datetime | None = None

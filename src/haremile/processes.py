@@ -1,0 +1,32 @@
+"""Child processes that die with their parent and can be recognised as ours.
+
+``HAREMILE_SESSION`` names the session that a process belongs to; after a test run no process may
+carry it.
+"""
+
+import os
+import uuid
+
+SESSION_VARIABLE = "HAREMILE_SESSION"
+
+
+def session_id() -> str:
+    """The session of this process, begun where there is none."""
+    return os.environ.setdefault(SESSION_VARIABLE, str(uuid.uuid4()))
+
+
+def child_environment() -> dict[str, str]:
+    """This process's environment with the session named."""
+    session_id()
+    return dict(os.environ)
+
+
+def child_command(command: list[str], signal: str = "KILL", user: str | None = None) -> list[str]:
+    """Wrap `command` so that it gets `signal` when its parent ends, as `user` where root asks.
+
+    The signal follows the end of the *thread* that starts the child: start it from one that lives.
+    """
+    wrapped = ["setpriv", "--no-new-privs", "--pdeathsig", signal]
+    if user is not None:
+        wrapped += [f"--reuid={user}", f"--regid={user}", "--init-groups"]
+    return [*wrapped, "--", *command]

@@ -1,0 +1,1 @@
+"""What operates a machine."""

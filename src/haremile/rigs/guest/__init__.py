@@ -1,0 +1,1 @@
+"""Virtual guests under QEMU."""

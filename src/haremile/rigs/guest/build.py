@@ -1,0 +1,155 @@
+"""Builds the two tiny real systems from Debian's kernel and busybox packages.
+
+The packages are downloaded and extracted, never installed. This is part of set-up: nothing is
+fetched when a study runs.
+"""
+
+import gzip
+import json
+import random
+import re
+import shutil
+import subprocess
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from haremile.errors import MissingHereError
+
+SYSTEMS = Path(__file__).with_name("systems")
+NAMES = {"osterfell-base": "base", "osterfell-laden": "laden"}
+MODULES = (
+    "drivers/virtio/virtio_ring", "drivers/virtio/virtio", "drivers/virtio/virtio_pci_legacy_dev",
+    "drivers/virtio/virtio_pci_modern_dev", "drivers/virtio/virtio_pci",
+    "drivers/char/virtio_console",
+)  # fmt: skip
+FOLDERS = ("bin", "sbin", "dev", "proc", "sys", "etc", "run", "tmp", "var/log", "lib/modules")
+
+Say = Callable[[str], None]
+
+
+@dataclass(frozen=True)
+class GuestImages:
+    """Where the built systems lie."""
+
+    root: Path
+
+    @property
+    def kernel(self) -> Path:
+        """The kernel image that both systems boot."""
+        return self.root / "vmlinuz"
+
+    def initrd(self, name: str) -> Path:
+        """The packed file tree of one system."""
+        return self.root / f"{name}.cpio.gz"
+
+    @property
+    def are_built(self) -> bool:
+        """Whether every piece is there, made from the present sources."""
+        pieces = [self.kernel, *(self.initrd(name) for name in NAMES)]
+        if not all(piece.exists() for piece in pieces):
+            return False
+        stamp = self.root / "built-from.json"
+        return stamp.exists() and json.loads(stamp.read_text()) == _sources()
+
+
+def _sources() -> dict[str, str]:
+    files = sorted(path for path in SYSTEMS.rglob("*") if path.is_file())
+    return {str(path.relative_to(SYSTEMS)): path.read_text() for path in files}
+
+
+def build_guests(images: GuestImages, say: Say) -> None:
+    """Download the packages, then pack both systems; some seconds.
+
+    Raises
+    ------
+    MissingHereError
+        If a tool is missing or the packages cannot be had.
+    """
+    for tool in ("apt-get", "dpkg-deb", "cpio"):
+        if shutil.which(tool) is None:
+            raise MissingHereError(f"{tool} is needed to build the guests and is not here")
+    images.root.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(prefix="haremile-build-") as name:
+        work = Path(name)
+        say("fetching Debian's kernel and busybox packages for the two tiny systems")
+        kernel_package = _newest_kernel()
+        for package in (kernel_package, "busybox-static"):
+            _extract(package, work)
+        kernel = next((work / kernel_package / "boot").glob("vmlinuz-*"))
+        shutil.copyfile(kernel, images.kernel)
+        for system, folder in NAMES.items():
+            say(f"packing {system}")
+            tree = _tree(work, kernel_package, system, folder)
+            _pack(tree, images.initrd(system))
+    (images.root / "built-from.json").write_text(json.dumps(_sources()))
+
+
+def _run(command: list[str], cwd: Path | None = None) -> str:
+    done = subprocess.run(command, cwd=cwd, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise MissingHereError(
+            f"{' '.join(command)} failed: {done.stderr.strip()[-400:]}\n"
+            "If the package lists are old or empty, run: apt-get update"
+        )
+    return done.stdout
+
+
+def _newest_kernel() -> str:
+    text = _run(["apt-cache", "depends", "linux-image-cloud-amd64"])
+    match = re.search(r"Depends: (linux-image-\S+)", text)
+    if match is None:
+        raise MissingHereError("the package lists name no cloud kernel; run: apt-get update")
+    return match[1]
+
+
+def _extract(package: str, work: Path) -> None:
+    folder = work / package
+    folder.mkdir()
+    _run(["apt-get", "download", "-qq", package], cwd=folder)
+    archive = next(folder.glob("*.deb"))
+    _run(["dpkg-deb", "-x", str(archive), str(folder)])
+
+
+def _tree(work: Path, kernel_package: str, system: str, folder: str) -> Path:
+    tree = work / f"tree-{system}"
+    for name in FOLDERS:
+        (tree / name).mkdir(parents=True)
+    busybox = next((work / "busybox-static").glob("**/bin/busybox"))
+    shutil.copy(busybox, tree / "bin/busybox")
+    for applet in _run([str(busybox), "--list"]).split():
+        link = tree / "bin" / applet
+        if not link.exists():
+            link.symlink_to("busybox")
+    modules = next((work / kernel_package / "lib/modules").iterdir()) / "kernel"
+    for module in MODULES:
+        source = modules / f"{module}.ko"
+        if source.exists():  # some kernels have a few of them built in
+            shutil.copy(source, tree / "lib/modules")
+    for part in ("common", folder):
+        shutil.copytree(SYSTEMS / part, tree, dirs_exist_ok=True)
+    (tree / "init").chmod(0o755)
+    if folder == "laden":
+        _write_catalogue(tree / "usr/share/catalogue")
+    return tree
+
+
+def _write_catalogue(folder: Path) -> None:
+    folder.mkdir(parents=True)
+    generator = random.Random("seed catalogue")
+    lists = [generator.randbytes(48 * 1024).hex() for _ in range(24)]
+    for number, text in enumerate(lists, start=1):
+        (folder / f"list-{number:02}.txt").write_text(text)
+    (folder / "index.gz").write_bytes(gzip.compress("\n".join(lists).encode(), mtime=0))
+
+
+def _pack(tree: Path, target: Path) -> None:
+    names = "\n".join(str(path.relative_to(tree)) for path in sorted(tree.rglob("*")))
+    packed = subprocess.run(
+        ["cpio", "--quiet", "-o", "-H", "newc", "-R", "0:0"],
+        cwd=tree, input=names.encode(), capture_output=True, check=True,
+    )  # fmt: skip
+    fresh = target.with_suffix(".new")
+    fresh.write_bytes(gzip.compress(packed.stdout, compresslevel=6, mtime=0))
+    fresh.replace(target)
