@@ -1,0 +1,263 @@
+"""What the use cases need from the outside world."""
+
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import AbstractContextManager
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Protocol
+from uuid import UUID
+
+from haremile.core.findings import Observation, RunOutcome
+from haremile.core.margin import Margin
+from haremile.core.study import Install, Run, Study, StudyState
+from haremile_probe.wire import Capture, CaptureTrace
+
+Mark = Callable[[str, float | None], None]
+"""Told at each mark of a run: its name, and seconds since power-on where known."""
+
+
+@dataclass(frozen=True)
+class RunOrder:
+    """What a rig is asked to do."""
+
+    run_id: UUID
+    attempt: int
+    procedure: str
+    install: Install
+    seed: int
+    lane_no: int
+    block: int
+
+
+class Rig(Protocol):
+    """Operates a machine. One call is one run.
+
+    Raises `RunFailedError` where the run gave no readings, `MissingHereError` where this host
+    lacks what the rig needs.
+    """
+
+    def run(self, order: RunOrder, mark: Mark) -> Capture:
+        """Carry the order out and bring back everything it gave."""
+
+
+class SettleWatch(Protocol):
+    """Watches memory records until the machine is settled."""
+
+    @property
+    def rule_text(self) -> str:
+        """The rule as a condition value."""
+
+    @property
+    def timeout_s(self) -> float:
+        """When waiting ends, seconds after the first record."""
+
+    def add(self, uptime_s: float, meminfo: str) -> bool:
+        """Take one record; tell whether the machine is settled."""
+
+    def picked(self) -> str | None:
+        """The record from which idle memory is read; None while not settled."""
+
+    def trace(self) -> CaptureTrace:
+        """The whole curve."""
+
+
+@dataclass(frozen=True)
+class StoredReading:
+    """A reading as it stands in the bench book."""
+
+    id: UUID
+    run_id: UUID
+    block: int
+    lane_no: int
+    metric: str
+    method: str
+    value: float
+    unit: str
+    resolution: float | None
+    conditions: Mapping[str, str]
+    at: datetime | None
+    capture_id: UUID | None
+    set_aside: str | None
+
+
+@dataclass(frozen=True)
+class NewReading:
+    """A reading about to be kept; value and unit canonical."""
+
+    metric: str
+    method: str
+    value: float
+    unit: str
+    resolution: float | None = None
+    step: int = 0
+    set_aside: str | None = None
+
+
+@dataclass(frozen=True)
+class NewAttempt:
+    """A finished try at a run that was carried out elsewhere and is brought in."""
+
+    lane_no: int
+    block: int
+    procedure: str
+    repeat: int
+    done: bool
+    reason: str | None
+    conditions: Mapping[str, str]
+    readings: Sequence[NewReading]
+    at: datetime | None = None
+
+
+@dataclass(frozen=True)
+class StoredCapture:
+    """Evidence as it was brought in."""
+
+    id: UUID
+    sha256: str
+    made_at: datetime
+    kind: str
+    body: bytes
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something that happened; ids grow."""
+
+    id: int
+    at: datetime
+    kind: str
+    study_id: UUID | None
+    run_id: UUID | None
+    facts: Mapping[str, object] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class StudyPlan:
+    """What a new study is made of."""
+
+    title: str
+    installs: Sequence[Install]
+    blocks: int
+    seed: int
+    margins: Mapping[str, Margin] = field(default_factory=dict)
+    procedures: Sequence[str] = ("boot",)
+    labels: Sequence[str] | None = None
+
+
+@dataclass(frozen=True)
+class StudyDigest:
+    """A study in a list."""
+
+    id: UUID
+    title: str
+    state: StudyState
+    created_at: datetime
+    contenders: Sequence[str]
+    machines: Sequence[str]
+    runs: int
+    finished: int
+    failed: int
+    can_run: bool
+
+
+@dataclass(frozen=True)
+class Lease:
+    """A run in this conductor's hand, with the fence that its writes must show."""
+
+    run: Run
+    install: Install
+    seed: int
+    attempt_id: UUID
+
+
+class StudyBook(Protocol):
+    """Studies and their plans."""
+
+    def create(self, plan: StudyPlan) -> Study:
+        """Keep a new study with its run sheet."""
+
+    def get(self, study_id: UUID) -> Study:
+        """Raises NotFoundError."""
+
+    def digests(self) -> list[StudyDigest]:
+        """All studies, the newest first."""
+
+    def set_state(self, study_id: UUID, state: StudyState) -> None:
+        """Change where the study stands; an event tells it."""
+
+    def runs(self, study_id: UUID) -> list[Run]:
+        """The run sheet in order."""
+
+    def outcomes(self, study_id: UUID) -> list[RunOutcome]:
+        """The run sheet as findings need it."""
+
+
+class RunDesk(Protocol):
+    """Hands out runs one by one and takes their results, each step a transaction."""
+
+    def lease_next(self, study_id: UUID) -> Lease | None:
+        """The next planned run in order; None where none is left."""
+
+    def begin(self, lease: Lease) -> None:
+        """The run has started."""
+
+    def finish(self, lease: Lease, capture: Capture, body: bytes) -> None:
+        """Keep the capture and its readings. Raises StaleAttemptError if overtaken."""
+
+    def release_lost(self) -> int:
+        """Plan runs again whose conductor is gone; return how many."""
+
+    def is_held(self, study_id: UUID) -> bool:
+        """Whether some conductor is at work on the study."""
+
+    def hold(self, study_id: UUID) -> AbstractContextManager[bool]:
+        """Hold the study for this conductor; False where another one has it."""
+
+    def plan_again(self, run_id: UUID) -> None:
+        """Plan a failed or void run as a new attempt. Raises ConflictError otherwise."""
+
+
+class ReadingBook(Protocol):
+    """Readings and their evidence."""
+
+    def observations(self, study_id: UUID) -> list[Observation]:
+        """All readings as findings need them."""
+
+    def readings(self, study_id: UUID, metric: str | None = None) -> list[StoredReading]:
+        """All readings with where they stand, in run order."""
+
+    def set_aside(self, reading_id: UUID, reason: str | None) -> None:
+        """Set a reading aside with its reason, or (None) take that back."""
+
+    def take_in(
+        self, study_id: UUID, capture: StoredCapture, attempts: Sequence[NewAttempt]
+    ) -> bool:
+        """Keep runs brought in from elsewhere; False where this capture is known already."""
+
+    def capture(self, capture_id: UUID) -> StoredCapture:
+        """Raises NotFoundError."""
+
+
+class EventLog(Protocol):
+    """What happened, append only."""
+
+    def add(
+        self, kind: str, study_id: UUID | None, run_id: UUID | None = None, **facts: object
+    ) -> None:
+        """Append an event."""
+
+    def after(self, event_id: int, study_id: UUID | None = None, most: int = 500) -> list[Event]:
+        """Events with a greater id, in order."""
+
+    def last_id(self) -> int:
+        """Id of the newest event, 0 for none."""
+
+
+class Library(Protocol):
+    """Systems, machines and installs."""
+
+    def installs(self) -> list[Install]:
+        """All installs by name."""
+
+    def ensure(self, install: Install) -> Install:
+        """Return the install of this system, machine and name, kept if it was not known."""

@@ -1,0 +1,1 @@
+"""Open formats, in and out. Every `parse_…` is pure, every `read_…` does the I/O."""
