@@ -39,6 +39,9 @@ class Rig(Protocol):
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Carry the order out and bring back everything it gave."""
 
+    def interrupt(self) -> None:
+        """End what is under way at once; the run then counts as not carried out."""
+
 
 class SettleWatch(Protocol):
     """Watches memory records until the machine is settled."""
@@ -91,6 +94,8 @@ class NewReading:
     resolution: float | None = None
     step: int = 0
     set_aside: str | None = None
+    conditions: Mapping[str, str] | None = None
+    """Those of this reading, where they differ from those of its attempt."""
 
 
 @dataclass(frozen=True)
@@ -204,8 +209,11 @@ class RunDesk(Protocol):
     def finish(self, lease: Lease, capture: Capture, body: bytes) -> None:
         """Keep the capture and its readings. Raises StaleAttemptError if overtaken."""
 
-    def release_lost(self) -> int:
-        """Plan runs again whose conductor is gone; return how many."""
+    def release_lost(self, study_id: UUID) -> int:
+        """Plan the study's unfinished runs again; to be called by its holder only."""
+
+    def turn(self, host: str) -> AbstractContextManager[None]:
+        """Wait until no other run occupies the host, and occupy it."""
 
     def is_held(self, study_id: UUID) -> bool:
         """Whether some conductor is at work on the study."""
@@ -236,6 +244,9 @@ class ReadingBook(Protocol):
 
     def capture(self, capture_id: UUID) -> StoredCapture:
         """Raises NotFoundError."""
+
+    def capture_of_run(self, run_id: UUID) -> StoredCapture:
+        """Evidence of a run's newest attempt. Raises NotFoundError."""
 
 
 class EventLog(Protocol):

@@ -50,12 +50,17 @@ class RunOutcome:
 
 @dataclass(frozen=True)
 class LaneFinding:
-    """One contender's lane in a row; `summary` is None where no reading counts."""
+    """One contender's lane in a row; `summary` is None where no reading counts.
+
+    A first reading that lies far above the rest is `slow_first` and no stall: it is what a change
+    before it costs once.
+    """
 
     lane_no: int
     summary: LaneSummary | None
     failed: int
     stalled: int
+    slow_first: bool
     set_aside: int
 
 
@@ -133,7 +138,7 @@ def find(
     Parameters
     ----------
     names : mapping of lane number to contender name
-    observations : readings, including those set aside
+    observations : readings in run order, including those set aside
     runs : every planned run; failures count against their contender
     margins : mapping of metric key to the stated margin; the catalogue's stands in where a plan
         states none
@@ -212,13 +217,15 @@ class _Row:
         sample = self.samples.get(lane)
         mine = [item for item in self.items if item.lane_no == lane]
         summary = None
-        stalled = 0
+        stalled: tuple[int, ...] = ()
         if sample is not None:
             summary = summarise_lane(sample, resolution=self.resolution)
             if self.metric.unit == "s":
-                stalled = len(stalls(sample, self.margin.amount or 0.0))
+                stalled = stalls(sample, self.margin.amount or 0.0)
         failed = sum(r.state is RunState.FAILED for r in self.runs if r.lane_no == lane)
-        return LaneFinding(lane, summary, failed, stalled, sum(i.is_set_aside for i in mine))
+        slow_first = 0 in stalled and not mine[0].is_set_aside
+        aside = sum(item.is_set_aside for item in mine)
+        return LaneFinding(lane, summary, failed, len(stalled) - slow_first, slow_first, aside)
 
     def _fair_start(self) -> tuple[Difference, ...]:
         by_lane: dict[int, dict[str, Conditions]] = defaultdict(dict)

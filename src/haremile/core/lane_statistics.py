@@ -173,7 +173,7 @@ def stalls(values: Sequence[float] | FloatArray, least_excess: float) -> tuple[i
     Returns
     -------
     tuple of int
-        0-based positions, in order. Outer fence: third quartile plus three times the
+        0-based positions, in the order given. Outer fence: third quartile plus three times the
         interquartile range (Tukey, Exploratory Data Analysis, 1977).
     """
     sample = as_sample(values)

@@ -40,12 +40,20 @@ class MetricTruth:
 
 @dataclass(frozen=True)
 class LaneTruth:
-    """All that is true of one contender: its metrics, and how often its runs fail."""
+    """All that is true of one contender: its metrics, and how often its runs fail.
+
+    ``boot.total`` is no truth of its own: it is the sum of the boot's parts.
+    """
 
     metrics: Mapping[str, MetricTruth]
     failure_share: float = 0.0
     failure_reason: str = "hung"
     conditions: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def typical_total(self) -> float:
+        """Sum of the boot's typical parts, seconds."""
+        return sum(m.typical for key, m in self.metrics.items() if key.startswith("boot."))
 
 
 @dataclass(frozen=True)
@@ -67,6 +75,9 @@ def simulate_run(truth: LaneTruth, seed: int, lane_no: int, block: int) -> Simul
     values = {
         key: _draw(metric, generator, block) for key, metric in sorted(truth.metrics.items())
     }
+    parts = [value for key, value in values.items() if key.startswith("boot.")]
+    if parts:
+        values["boot.total"] = math.fsum(parts)
     if fails:
         return SimulatedRun({}, truth.failure_reason)
     return SimulatedRun(values, None)
@@ -81,3 +92,9 @@ def _draw(truth: MetricTruth, generator: np.random.Generator, block: int) -> flo
     if truth.step:
         value = round(value / truth.step) * truth.step
     return max(value, 0.0)
+
+
+def simulated_method(key: str) -> str:
+    """The method under which simulated readings of a metric are kept."""
+    by_family = {"boot": "host-marker", "disk": "statvfs", "launch": "probe"}
+    return by_family.get(key.partition(".")[0], "probe")

@@ -1,6 +1,6 @@
 """A simulated machine: the truth of a made-up world, drawn anew for each run."""
 
-import time
+import threading
 from collections.abc import Callable, Mapping
 from datetime import UTC, datetime
 
@@ -8,13 +8,10 @@ from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder
 from haremile.core.metrics import metric
-from haremile.core.simulation import LaneTruth, simulate_run
+from haremile.core.simulation import LaneTruth, simulate_run, simulated_method
 from haremile.errors import BadInputError, RunFailedError
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, CaptureReading, Ticket
-
-METHODS = {"boot": "host-marker", "memory": "probe", "process": "probe", "disk": "statvfs"}
-
 
 class SimulatedRig:
     """Gives the readings that `truths` hold for an install's recipe.
@@ -24,7 +21,7 @@ class SimulatedRig:
     truths : mapping of truth name to what is true of that contender
     speed : float
         Simulated seconds that pass in one real second.
-    sleep : callable
+    sleep : callable, optional
         Passes the time; a test hands in its own.
     """
 
@@ -32,11 +29,12 @@ class SimulatedRig:
         self,
         truths: Mapping[str, LaneTruth],
         speed: float = 30.0,
-        sleep: Callable[[float], None] = time.sleep,
+        sleep: Callable[[float], object] | None = None,
     ):
         self._truths = truths
         self._speed = speed
-        self._sleep = sleep
+        self._interrupted = threading.Event()
+        self._sleep = sleep or self._interrupted.wait
 
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Draw one run and let its time pass."""
@@ -46,12 +44,11 @@ class SimulatedRig:
         truth = self._truths[name]
         drawn = simulate_run(truth, order.seed, order.lane_no, order.block)
         mark("power-on", 0.0)
-        typical = truth.metrics["boot.total"].typical
-        total = drawn.values.get("boot.total", typical)
-        kernel = drawn.values.get("boot.kernel", total / 3.0)
-        self._sleep(kernel / self._speed)
-        mark("userspace", kernel)
-        self._sleep((total - kernel) / self._speed)
+        total = drawn.values.get("boot.total", truth.typical_total)
+        userspace = total - drawn.values.get("boot.userspace", total / 2.0)
+        self._sleep(userspace / self._speed)
+        mark("userspace", userspace)
+        self._sleep((total - userspace) / self._speed)
         if drawn.failure is not None:
             raise RunFailedError(drawn.failure)
         mark("ready", total)
@@ -63,6 +60,9 @@ class SimulatedRig:
             readings=[self._reading(key, value) for key, value in drawn.values.items()],
         )  # fmt: skip
 
+    def interrupt(self) -> None:
+        """End the waiting."""
+        self._interrupted.set()
+
     def _reading(self, key: str, value: float) -> CaptureReading:
-        method = METHODS[key.partition(".")[0]]
-        return CaptureReading(key, value, metric(key).unit, method)
+        return CaptureReading(key, value, metric(key).unit, simulated_method(key))

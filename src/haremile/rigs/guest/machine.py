@@ -124,11 +124,15 @@ class GuestMachine:
         """What QEMU itself wrote."""
         return (self._folder / "output").read_text(errors="replace")
 
-    def close(self) -> None:
-        """End the process if it still runs, and remove its folder."""
+    def kill(self) -> None:
+        """End the process at once; what waits on its channels learns of it."""
         if self._process.poll() is None:
             self._process.kill()
-            self._process.wait()
+
+    def close(self) -> None:
+        """End the process if it still runs, and remove its folder."""
+        self.kill()
+        self._process.wait()
         if self._monitor is not None:
             try:
                 self._monitor.close()

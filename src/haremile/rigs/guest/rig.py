@@ -79,6 +79,7 @@ class GuestRig:
         self._new_watch = new_watch
         self._clock = clock
         self._limits = limits or BootLimits()
+        self._at_work: set[GuestMachine] = set()
 
     def spec(self, order: RunOrder) -> GuestSpec:
         """The virtual machine that an order asks for."""
@@ -97,13 +98,21 @@ class GuestRig:
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Boot once, from power-on to powered off."""
         with GuestMachine(self.spec(order)) as guest:
+            self._at_work.add(guest)
             boot = _Boot(guest, order, mark, self._new_watch(), self._limits)
             try:
                 return boot.run()
             except RunFailedError as error:
                 error.log_tail = "\n".join(guest.serial.text().splitlines()[-LOG_TAIL_LINES:])
-                error.evidence = boot.evidence()
+                error.evidence = tuple(boot.evidence())
                 raise
+            finally:
+                self._at_work.discard(guest)
+
+    def interrupt(self) -> None:
+        """End the guests that run now."""
+        for guest in list(self._at_work):
+            guest.kill()
 
 
 class _Boot:

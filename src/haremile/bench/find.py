@@ -1,0 +1,13 @@
+"""Findings of a study."""
+
+from uuid import UUID
+
+from haremile.bench.ports import ReadingBook, StudyBook
+from haremile.core.findings import Findings, find
+
+
+def study_findings(studies: StudyBook, readings: ReadingBook, study_id: UUID) -> Findings:
+    """Reckon what the study says so far."""
+    study = studies.get(study_id)
+    names = {contender.lane_no: contender.label for contender in study.contenders}
+    return find(names, readings.observations(study_id), studies.outcomes(study_id), study.margins)

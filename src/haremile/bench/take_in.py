@@ -1,0 +1,185 @@
+"""Taking in: a user's readings file becomes runs, readings and evidence of a study."""
+
+import hashlib
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import UTC, datetime
+from uuid import NAMESPACE_OID, UUID, uuid5
+
+from haremile.bench.plan import checked_plan
+from haremile.bench.ports import (
+    NewAttempt,
+    NewReading,
+    ReadingBook,
+    StoredCapture,
+    StoredReading,
+    StudyBook,
+)
+from haremile.core.margin import Margin
+from haremile.core.metrics import metric
+from haremile.core.study import Contender, Install, Machine, Run, RunState, Study, StudyState, System
+from haremile.errors import BadInputError
+from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings
+
+KIND = "readings-csv"
+NO_TIME = datetime.max.replace(tzinfo=UTC)
+
+_Install = tuple[str, str, str]
+
+
+def import_study(
+    studies: StudyBook,
+    readings: ReadingBook,
+    title: str,
+    body: bytes,
+    margins: dict[str, Margin] | None = None,
+) -> Study:
+    """Make a finished study from a readings file.
+
+    Raises
+    ------
+    ReadingsFileError
+        If the file has faults; it is refused whole.
+    BadInputError
+        If it holds fewer than two contenders.
+    """
+    lines = parse_readings(body)
+    names = list(dict.fromkeys(_install_key(line) for line in lines))
+    installs = [Install(System(s), Machine(m), name) for s, m, name in names]
+    plan = checked_plan(title, installs, 1, 0, margins)
+    study = studies.create(replace(plan, procedures=(), labels=_labels(names)))
+    take_in_file(readings, study, body)
+    studies.set_state(study.id, StudyState.DONE)
+    return studies.get(study.id)
+
+
+def take_in_file(readings: ReadingBook, study: Study, body: bytes) -> bool:
+    """Take a readings file into a study; False where the same file is there already.
+
+    Raises
+    ------
+    BadInputError
+        If the file names an install that takes no part in the study.
+    """
+    lines = parse_readings(body)
+    lanes = {_contender_key(c): c.lane_no for c in study.contenders}
+    for line in lines:
+        if _install_key(line) not in lanes:
+            raise BadInputError(
+                f"line {line.line}: {line.system} on {line.machine} takes no part in this study"
+            )
+    digest = hashlib.sha256(body).hexdigest()
+    capture = StoredCapture(
+        uuid5(NAMESPACE_OID, f"{study.id} {digest}"), digest, datetime.now(UTC), KIND, body
+    )
+    return readings.take_in(study.id, capture, _attempts(lines, lanes))
+
+
+def _install_key(line: ReadingLine) -> _Install:
+    return (line.system, line.machine, line.install)
+
+
+def _contender_key(contender: Contender) -> _Install:
+    install = contender.install
+    return (install.system.name, install.machine.name, install.name)
+
+
+def _labels(names: Sequence[_Install]) -> list[str]:
+    """The shortest names that tell the contenders apart."""
+    machines = {machine for _, machine, _ in names}
+    labels = []
+    for system, machine, install in names:
+        label = f"{system}, {install}" if install else system
+        labels.append(f"{label} on {machine}" if len(machines) > 1 else label)
+    return labels
+
+
+def _attempts(lines: Sequence[ReadingLine], lanes: dict[_Install, int]) -> list[NewAttempt]:
+    """One attempt per run: by its name, else by its block, else each repeat of a metric anew."""
+    groups: dict[tuple[int, str, str], list[ReadingLine]] = defaultdict(list)
+    counts: dict[tuple[object, ...], int] = defaultdict(int)
+    for line in lines:
+        lane = lanes[_install_key(line)]
+        start = line.conditions.get("start", "")
+        procedure = f"{_procedure(line)}|{start}"
+        name = line.run
+        if name is None:
+            key = (lane, procedure, line.metric, line.method, line.block)
+            counts[key] += 1
+            name = f"{line.block or ''}#{counts[key]}"
+        groups[(lane, procedure, name)].append(line)
+    return _placed(groups)
+
+
+def _placed(groups: dict[tuple[int, str, str], list[ReadingLine]]) -> list[NewAttempt]:
+    """Give every run its block and repeat; in order of block."""
+    next_block: dict[tuple[int, str], int] = defaultdict(int)
+    repeats: dict[tuple[int, str, int], int] = defaultdict(int)
+    attempts = []
+    for (lane, procedure, _), lines in groups.items():
+        block = next((line.block for line in lines if line.block), None)
+        if block is None:
+            next_block[(lane, procedure)] += 1
+            block = next_block[(lane, procedure)]
+        repeats[(lane, procedure, block)] += 1
+        repeat = repeats[(lane, procedure, block)]
+        attempts.append(_attempt(lane, block, repeat, lines))
+    return sorted(attempts, key=lambda item: (item.block, item.at or NO_TIME))
+
+
+def _procedure(line: ReadingLine) -> str:
+    return metric(line.metric).procedures[0]
+
+
+def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -> NewAttempt:
+    first = lines[0]
+    failed = next((line for line in lines if line.outcome != DONE), None)
+    given = [line for line in lines if line.value is not None and failed is None]
+    seen: dict[tuple[str, str], int] = defaultdict(int)
+    readings = []
+    for line in given:
+        step = seen[(line.metric, line.method)]
+        seen[(line.metric, line.method)] += 1
+        readings.append(
+            NewReading(
+                line.metric, line.method, line.value or 0.0, line.unit, line.resolution, step,
+                line.set_aside, line.conditions,
+            )
+        )  # fmt: skip
+    reason = None
+    if failed is not None:
+        reason = failed.reason or failed.outcome
+    return NewAttempt(
+        lane_no=lane, block=block, procedure=_procedure(first), repeat=repeat,
+        done=failed is None, reason=reason, conditions=first.conditions, readings=readings,
+        at=first.at,
+    )  # fmt: skip
+
+
+def export_lines(
+    study: Study, readings: Sequence[StoredReading], runs: Sequence[Run]
+) -> list[ReadingLine]:
+    """All readings and failed runs of a study as lines of a readings file."""
+    installs = {c.lane_no: _contender_key(c) for c in study.contenders}
+    names: dict[UUID, str] = {run.id: str(number) for number, run in enumerate(runs, start=1)}
+    lines = [
+        ReadingLine(
+            0, *installs[item.lane_no][:2], installs[item.lane_no][2], item.metric, item.method,
+            item.value, item.unit, item.resolution, names[item.run_id], item.block, item.at, DONE,
+            None, item.set_aside, dict(item.conditions),
+        )
+        for item in readings
+    ]  # fmt: skip
+    for run in runs:
+        if run.state is RunState.FAILED:
+            lines.append(_failed_line(run, installs[run.lane_no], names[run.id]))
+    return lines
+
+
+def _failed_line(run: Run, install: _Install, name: str) -> ReadingLine:
+    headline = "launch.settled" if run.procedure == "launch" else "boot.total"
+    return ReadingLine(
+        0, *install[:2], install[2], headline, "typed", None, "s", None, name, run.block,
+        run.finished_at, "failed", run.reason, None, dict(run.conditions),
+    )  # fmt: skip

@@ -1,0 +1,91 @@
+"""The one place that wires the parts together."""
+
+import socket
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from haremile.bench.conduct import Conductor
+from haremile.bench.ports import Rig
+from haremile.bench.runner import StudyRunner
+from haremile.config import Settings
+from haremile.demo.world import simulated_truths
+from haremile.formats.guest_records import MeminfoWatch
+from haremile.rigs.guest.accelerator import AcceleratorProof
+from haremile.rigs.guest.build import GuestImages
+from haremile.rigs.guest.rig import GuestRig
+from haremile.rigs.simulated import SimulatedRig
+from haremile.store.cluster import Cluster
+from haremile.store.database import connect, migrate
+from haremile.store.events import PostgresEventLog
+from haremile.store.library import PostgresLibrary
+from haremile.store.readings import PostgresReadingBook
+from haremile.store.rows import database
+from haremile.store.runs import PostgresRunDesk
+from haremile.store.studies import PostgresStudyBook
+
+
+@dataclass(frozen=True)
+class Bench:
+    """Everything that an interface needs."""
+
+    settings: Settings
+    url: str
+    host: str
+    library: PostgresLibrary
+    studies: PostgresStudyBook
+    desk: PostgresRunDesk
+    readings: PostgresReadingBook
+    events: PostgresEventLog
+    conductor: Conductor
+    runner: StudyRunner
+    images: GuestImages
+
+
+def wire(settings: Settings, url: str) -> Bench:
+    """Put the parts together on the database at `url`, migrated."""
+    bound = connect(url)
+    migrate(bound, url)
+    events = PostgresEventLog()
+    library = PostgresLibrary()
+    studies = PostgresStudyBook(library, events)
+    desk = PostgresRunDesk(url, events)
+    images = GuestImages(settings.guests)
+    rigs: dict[str, Rig] = {
+        "guest": GuestRig(
+            images, AcceleratorProof(images, settings.data / "accelerator.json"), MeminfoWatch
+        ),
+        "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
+    }
+    conductor = Conductor(studies, desk, events, rigs)
+    return Bench(
+        settings=settings, url=url, host=socket.gethostname(), library=library, studies=studies,
+        desk=desk, readings=PostgresReadingBook(events), events=events, conductor=conductor,
+        runner=StudyRunner(conductor, studies, events), images=images,
+    )  # fmt: skip
+
+
+@contextmanager
+def open_database(settings: Settings) -> Iterator[str]:
+    """The address of a running database: the user's own, or our cluster while this is open."""
+    if settings.database_url is not None:
+        yield settings.database_url
+        return
+    cluster = Cluster(Path(settings.data))
+    try:
+        yield cluster.start()
+    finally:
+        cluster.stop()
+
+
+@contextmanager
+def open_bench(settings: Settings) -> Iterator[Bench]:
+    """A bench on a running database; everything is stopped at the end."""
+    with open_database(settings) as url:
+        bench = wire(settings, url)
+        try:
+            yield bench
+        finally:
+            bench.runner.stop()
+            database.obj.close_all()

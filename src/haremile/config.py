@@ -1,0 +1,61 @@
+"""Settings, from an explicit mapping."""
+
+import hashlib
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+DEFAULT_PORT = 8642
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Where things lie and what is asked for.
+
+    Attributes
+    ----------
+    root : Path
+        The clone.
+    data : Path
+        What is kept: the cluster, the guests, what was proved.
+    database_url : str or None
+        The user's own database; None for a cluster of our own.
+    simulated_speed : float
+        Simulated seconds in one real second.
+    """
+
+    root: Path
+    data: Path
+    database_url: str | None
+    simulated_speed: float = 30.0
+
+    @property
+    def guests(self) -> Path:
+        """Where the built guest systems lie."""
+        return self.data / "guests"
+
+    @property
+    def web(self) -> Path:
+        """The built pages."""
+        return self.root / "web" / "dist"
+
+
+def settings_from(environment: Mapping[str, str], root: Path = ROOT) -> Settings:
+    """Read the settings; `HAREMILE_DATA` and `DATABASE_URL` override what is usual."""
+    stated = environment.get("HAREMILE_DATA")
+    return Settings(
+        root=root,
+        data=Path(stated) if stated else _usual_data(environment, root),
+        database_url=environment.get("DATABASE_URL") or None,
+        simulated_speed=float(environment.get("HAREMILE_SIMULATED_SPEED", "30")),
+    )
+
+
+def _usual_data(environment: Mapping[str, str], root: Path) -> Path:
+    clone = hashlib.sha256(str(root).encode()).hexdigest()[:10]
+    if os.geteuid() == 0:
+        return Path("/var/lib/haremile") / clone
+    home = environment.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
+    return Path(home) / "haremile" / clone

@@ -1,0 +1,1 @@
+"""The made-up sample world and its hidden truth."""

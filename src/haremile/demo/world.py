@@ -1,0 +1,273 @@
+"""The sample world: a seed bank that outfits the terminals of its field stations.
+
+Everything that is true of it stands in this file, so that a test can ask whether the findings
+recover it. Nothing here is real.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+from haremile.core.margin import Margin
+from haremile.core.simulation import LaneTruth, MetricTruth
+from haremile.core.study import Machine, System
+
+MIB = 2.0**20
+GIB = 2.0**30
+KIB = 2.0**10
+
+MACHINES = {
+    "Germination-room mini PC": Machine(
+        "Germination-room mini PC", "physical", None,
+        {"cores": "4", "memory": "8 GiB", "storage": "NVMe"},
+    ),
+    "Herbarium laptop": Machine(
+        "Herbarium laptop", "physical", None,
+        {"cores": "2", "memory": "4 GiB", "storage": "SATA SSD"},
+    ),
+    "Field-kit board": Machine(
+        "Field-kit board", "physical", None,
+        {"cores": "4 small", "memory": "2 GiB", "storage": "microSD"},
+    ),
+    "One-gig guest": Machine(
+        "One-gig guest", "simulated", "One-gig guest",
+        {"cores": "2", "memory": "1 GiB", "storage": "virtual disk"},
+    ),
+}  # fmt: skip
+
+SYSTEMS = {
+    "Varrow 12 Thistlow": System("Varrow 12 Thistlow", "Varrow", "12", "Thistlow"),
+    "Varrow 12 Tarnwick": System("Varrow 12 Tarnwick", "Varrow", "12", "Tarnwick"),
+    "Marlstone 26.1 Thistlow": System("Marlstone 26.1 Thistlow", "Marlstone", "26.1", "Thistlow"),
+    "Marlstone 26.1 Mossgate": System("Marlstone 26.1 Mossgate", "Marlstone", "26.1", "Mossgate"),
+    "Quillfern 8 Tarnwick": System("Quillfern 8 Tarnwick", "Quillfern", "8", "Tarnwick"),
+    "Quillfern 9-rc Tarnwick": System("Quillfern 9-rc Tarnwick", "Quillfern", "9-rc", "Tarnwick"),
+    "Osterfell Base": System("Osterfell Base", "Osterfell", None, "Base"),
+}
+
+KERNELS = {"Varrow": "6.12", "Marlstone": "6.14", "Quillfern": "6.14", "Osterfell": "6.1"}
+
+
+@dataclass(frozen=True)
+class LaunchTruth:
+    """Opening Wayfarrow, the browser: first after boot, and warm."""
+
+    first_after_boot: MetricTruth
+    warm: MetricTruth
+    app_version: str = "41"
+
+
+@dataclass(frozen=True)
+class StudyTruth:
+    """One study of the sample world."""
+
+    title: str
+    machine: str
+    lanes: Mapping[str, LaneTruth]
+    seed: int
+    blocks: int = 20
+    done_runs: int | None = None
+    """How many runs of the sheet are in; None for all."""
+    launches: Mapping[str, LaunchTruth] = field(default_factory=dict)
+    margins: Mapping[str, Margin] = field(default_factory=dict)
+    set_aside: tuple[str, int, str, str] | None = None
+    """System, block, metric and reason of the one reading that a person set aside."""
+
+
+def _boot(
+    firmware: float,
+    kernel: float,
+    userspace: float,
+    noise: float,
+    *,
+    first_run: float = 1.8,
+    second_hump: float = 0.0,
+    second_share: float = 0.0,
+) -> dict[str, MetricTruth]:
+    return {
+        "boot.firmware": MetricTruth(firmware, 0.02, step=0.001),
+        "boot.kernel": MetricTruth(kernel, noise * 0.25, skew=0.3, step=0.001),
+        "boot.userspace": MetricTruth(
+            userspace, noise, skew=0.5, first_run=first_run, second_hump=second_hump,
+            second_share=second_share, step=0.001,
+        ),
+    }  # fmt: skip
+
+
+def _idle(
+    used_mib: float, cache_mib: float, swap_mib: float, disk_gib: float, processes: int
+) -> dict[str, MetricTruth]:
+    return {
+        "memory.used": MetricTruth(used_mib * MIB, 3.2 * MIB, skew=0.3, step=KIB),
+        "memory.used_nocache": MetricTruth((used_mib - cache_mib) * MIB, 3.0 * MIB, step=KIB),
+        "memory.swap_used": MetricTruth(swap_mib * MIB, 1.5 * MIB * (swap_mib > 0), step=KIB),
+        "disk.used": MetricTruth(disk_gib * GIB, 1.2 * MIB, step=4 * KIB),
+        "process.count": MetricTruth(processes, 1.2, step=1.0),
+    }
+
+
+def _lane(
+    system: str,
+    boot: Mapping[str, MetricTruth],
+    idle: Mapping[str, MetricTruth],
+    failure_share: float = 0.0,
+    failure_reason: str = "hung: the desktop never came",
+    **conditions: str,
+) -> LaneTruth:
+    made = SYSTEMS[system]
+    stated = {
+        "medium": "installed",
+        "autologin": "yes",
+        "power": "mains",
+        "recorder": "none",
+        "updates_pending": "0",
+        "kernel": KERNELS[made.distribution or ""],
+        "settle_rule": "window 60 s, drift 0.5%, range 2.0%, at most 300 s",
+        "switching": "next-entry",
+        **conditions,
+    }
+    return LaneTruth({**boot, **idle}, failure_share, failure_reason, stated)
+
+
+def _launch(cold: float, warm: float, version: str = "41") -> LaunchTruth:
+    return LaunchTruth(
+        MetricTruth(cold, cold * 0.05, skew=0.6, first_run=cold * 0.3, step=0.001),
+        MetricTruth(warm, warm * 0.04, skew=0.4, step=0.001),
+        version,
+    )
+
+
+MARGINS = {
+    "boot.total": Margin(amount=0.5),
+    "memory.used": Margin(amount=15 * MIB),
+    "launch.settled": Margin(amount=0.1),
+}
+
+HERBARIUM = StudyTruth(
+    title="Which edition wakes the Herbarium laptop soonest?",
+    machine="Herbarium laptop",
+    seed=4128,
+    margins=MARGINS,
+    lanes={
+        "Varrow 12 Tarnwick": _lane(
+            "Varrow 12 Tarnwick", _boot(2.1, 3.4, 11.5, 0.35), _idle(498, 88, 0, 4.9, 141)
+        ),
+        "Varrow 12 Thistlow": _lane(
+            "Varrow 12 Thistlow", _boot(2.1, 3.4, 14.0, 0.45), _idle(612, 96, 0, 6.8, 187)
+        ),
+        "Quillfern 9-rc Tarnwick": _lane(
+            "Quillfern 9-rc Tarnwick",
+            _boot(2.1, 3.9, 14.3, 0.4, second_hump=2.8, second_share=0.35),
+            _idle(312, 70, 0, 5.4, 118),
+            failure_share=0.12,
+        ),
+        "Marlstone 26.1 Thistlow": _lane(
+            "Marlstone 26.1 Thistlow", _boot(2.1, 4.3, 14.4, 0.5), _idle(453, 91, 0, 6.2, 164)
+        ),
+        "Marlstone 26.1 Mossgate": _lane(
+            "Marlstone 26.1 Mossgate", _boot(2.1, 4.3, 17.5, 0.6), _idle(733, 120, 0, 8.1, 203)
+        ),
+    },
+    launches={
+        "Varrow 12 Tarnwick": _launch(2.9, 0.92),
+        "Varrow 12 Thistlow": _launch(3.1, 0.94),
+        "Quillfern 9-rc Tarnwick": _launch(2.4, 0.71, "42"),
+        "Marlstone 26.1 Thistlow": _launch(3.0, 0.93),
+        "Marlstone 26.1 Mossgate": _launch(3.6, 0.95),
+    },
+    set_aside=("Varrow 12 Thistlow", 7, "boot.total", "the lid was closed during this boot"),
+)
+
+FIELD_KIT = StudyTruth(
+    title="Which system fits the Field-kit board?",
+    machine="Field-kit board",
+    seed=902,
+    margins=MARGINS,
+    lanes={
+        "Osterfell Base": _lane(
+            "Osterfell Base", _boot(1.2, 5.1, 6.2, 0.5), _idle(86, 30, 0, 0.9, 48)
+        ),
+        "Varrow 12 Tarnwick": _lane(
+            "Varrow 12 Tarnwick", _boot(1.2, 5.9, 31.5, 1.4), _idle(471, 80, 0, 4.9, 139)
+        ),
+        "Quillfern 8 Tarnwick": _lane(
+            "Quillfern 8 Tarnwick", _boot(1.2, 5.8, 31.7, 1.5), _idle(338, 66, 0, 5.1, 121)
+        ),
+        "Marlstone 26.1 Mossgate": _lane(
+            "Marlstone 26.1 Mossgate", _boot(1.2, 6.6, 58.0, 2.2), _idle(702, 110, 64, 8.0, 199),
+            failure_share=0.08, failure_reason="hung: no login within 180 s",
+        ),
+    },
+)  # fmt: skip
+
+GERMINATION = StudyTruth(
+    title="What does the candidate change in the germination room?",
+    machine="Germination-room mini PC",
+    seed=77,
+    margins=MARGINS,
+    lanes={
+        "Quillfern 8 Tarnwick": _lane(
+            "Quillfern 8 Tarnwick", _boot(4.6, 1.9, 6.0, 0.22), _idle(344, 72, 0, 5.2, 122)
+        ),
+        "Quillfern 9-rc Tarnwick": _lane(
+            "Quillfern 9-rc Tarnwick", _boot(4.6, 1.9, 6.05, 0.2), _idle(318, 70, 0, 5.4, 119)
+        ),
+        "Varrow 12 Tarnwick": _lane(
+            "Varrow 12 Tarnwick", _boot(4.6, 1.7, 5.1, 0.18), _idle(503, 90, 0, 4.9, 142)
+        ),
+        "Varrow 12 Thistlow": _lane(
+            "Varrow 12 Thistlow", _boot(4.6, 1.7, 6.9, 0.25), _idle(618, 97, 0, 6.8, 188)
+        ),
+        "Marlstone 26.1 Thistlow": _lane(
+            "Marlstone 26.1 Thistlow", _boot(4.6, 2.0, 7.3, 0.24), _idle(460, 92, 0, 6.2, 165)
+        ),
+        "Marlstone 26.1 Mossgate": _lane(
+            "Marlstone 26.1 Mossgate", _boot(4.6, 2.0, 8.8, 0.3), _idle(741, 121, 0, 8.1, 204),
+            updates_pending="18",
+        ),
+    },
+    launches={
+        "Quillfern 8 Tarnwick": _launch(1.5, 0.52),
+        "Quillfern 9-rc Tarnwick": _launch(1.25, 0.51),
+        "Varrow 12 Tarnwick": _launch(1.6, 0.53),
+        "Varrow 12 Thistlow": _launch(1.7, 0.55),
+        "Marlstone 26.1 Thistlow": _launch(1.65, 0.54),
+        "Marlstone 26.1 Mossgate": _launch(1.9, 0.56),
+    },
+)  # fmt: skip
+
+ONE_GIG = StudyTruth(
+    title="Can any desktop live on one gigabyte?",
+    machine="One-gig guest",
+    seed=1025,
+    margins=MARGINS,
+    done_runs=37,
+    lanes={
+        "Varrow 12 Tarnwick": _lane(
+            "Varrow 12 Tarnwick", _boot(0.4, 2.2, 14.8, 0.5), _idle(428, 60, 22, 4.9, 140)
+        ),
+        "Quillfern 9-rc Tarnwick": _lane(
+            "Quillfern 9-rc Tarnwick",
+            _boot(0.4, 2.4, 12.9, 0.5, second_hump=2.2, second_share=0.3),
+            _idle(301, 52, 0, 5.4, 117),
+            failure_share=0.1,
+        ),
+        "Marlstone 26.1 Thistlow": _lane(
+            "Marlstone 26.1 Thistlow", _boot(0.4, 2.6, 17.1, 0.6), _idle(441, 62, 41, 6.2, 163)
+        ),
+        "Marlstone 26.1 Mossgate": _lane(
+            "Marlstone 26.1 Mossgate", _boot(0.4, 2.6, 24.5, 1.1), _idle(588, 70, 210, 8.1, 201)
+        ),
+    },
+)
+
+STUDIES: Sequence[StudyTruth] = (FIELD_KIT, GERMINATION, ONE_GIG, HERBARIUM)
+
+
+def simulated_truths() -> dict[str, LaneTruth]:
+    """Truth by the name that a simulated install's recipe carries."""
+    return {
+        f"{study.machine}/{system}": truth
+        for study in STUDIES
+        for system, truth in study.lanes.items()
+        if MACHINES[study.machine].kind == "simulated"
+    }

@@ -1,0 +1,1 @@
+"""PostgreSQL through peewee. Rows stay in here; core records are handed out."""

@@ -1,0 +1,69 @@
+"""The connection, and the migrations under an advisory lock."""
+
+from collections.abc import Callable
+from functools import wraps
+from pathlib import Path
+from typing import Any, TypeVar, cast
+from urllib.parse import unquote, urlsplit
+
+import psycopg
+from peewee import InterfaceError, OperationalError
+from playhouse.migrations import Runner
+from playhouse.postgres_ext import PooledPsycopg3Database
+
+from haremile.errors import BadInputError, StoreUnavailableError
+from haremile.store.rows import database
+
+MIGRATIONS = Path(__file__).with_name("migrations")
+MIGRATION_LOCK = 0x4841_5245
+CONNECTIONS = 20
+
+Method = TypeVar("Method", bound=Callable[..., Any])
+
+
+def connect(url: str) -> PooledPsycopg3Database:
+    """Bind the tables to the PostgreSQL database at `url` (``postgresql://…``).
+
+    Raises
+    ------
+    BadInputError
+        If the address is not one of PostgreSQL.
+    """
+    parts = urlsplit(url)
+    if parts.scheme not in ("postgres", "postgresql") or not parts.path.strip("/"):
+        raise BadInputError("DATABASE_URL must look like postgresql://user@host:port/database")
+    bound = PooledPsycopg3Database(
+        parts.path.strip("/"), user=unquote(parts.username or "") or None,
+        password=unquote(parts.password or "") or None, host=parts.hostname, port=parts.port,
+        max_connections=CONNECTIONS, stale_timeout=300, timeout=10,
+    )  # fmt: skip
+    database.initialize(bound)
+    return bound
+
+
+def migrate(bound: PooledPsycopg3Database, url: str) -> list[str]:
+    """Bring the tables up to date; several at once wait for one another. Returns what was done."""
+    try:
+        with psycopg.connect(url, autocommit=True) as guard:
+            guard.execute("select pg_advisory_lock(%s)", (MIGRATION_LOCK,))
+            with bound.connection_context():
+                done = Runner(bound, str(MIGRATIONS)).up()
+                return [getattr(step, "name", str(step)) for step in done or []]
+    except (psycopg.OperationalError, OperationalError) as error:
+        raise StoreUnavailableError(f"the database does not answer: {error}") from error
+
+
+def connected(method: Method) -> Method:
+    """Run a store method on a connection of its own, or on the one already open here."""
+
+    @wraps(method)
+    def inner(*args: Any, **kwargs: Any) -> Any:
+        try:
+            if not database.is_closed():
+                return method(*args, **kwargs)
+            with database.connection_context():
+                return method(*args, **kwargs)
+        except (OperationalError, InterfaceError) as error:
+            raise StoreUnavailableError(f"the database does not answer: {error}") from error
+
+    return cast(Method, inner)

@@ -1,0 +1,41 @@
+"""The event log."""
+
+from uuid import UUID
+
+from peewee import fn
+
+from haremile.bench.ports import Event
+from haremile.store.database import connected
+from haremile.store.rows import EventRow, database
+
+ORDER_LOCK = 0x4841_4556
+
+
+class PostgresEventLog:
+    """Append-only events; ids become visible in order."""
+
+    @connected
+    def add(
+        self, kind: str, study_id: UUID | None, run_id: UUID | None = None, **facts: object
+    ) -> None:
+        """Append an event."""
+        with database.atomic():
+            # held until the commit, so that no later id is seen before an earlier one
+            database.execute_sql("select pg_advisory_xact_lock(%s)", (ORDER_LOCK,))
+            EventRow.create(kind=kind, study=study_id, run=run_id, facts=facts)
+
+    @connected
+    def after(self, event_id: int, study_id: UUID | None = None, most: int = 500) -> list[Event]:
+        """Events with a greater id, in order."""
+        query = EventRow.select().where(EventRow.id > event_id)
+        if study_id is not None:
+            query = query.where(EventRow.study == study_id)
+        return [
+            Event(row.id, row.at, row.kind, row.study, row.run, row.facts)
+            for row in query.order_by(EventRow.id).limit(most)
+        ]
+
+    @connected
+    def last_id(self) -> int:
+        """Id of the newest event, 0 for none."""
+        return EventRow.select(fn.MAX(EventRow.id)).scalar() or 0

@@ -1,0 +1,90 @@
+"""Systems, machines and installs."""
+
+from haremile.core.study import Install, Machine, System
+from haremile.store.database import connected
+from haremile.store.rows import (
+    DistributionRow,
+    HostRow,
+    InstallRow,
+    MachineRow,
+    SystemRow,
+    database,
+)
+
+
+class PostgresLibrary:
+    """Keeps what is compared and on what."""
+
+    @connected
+    def installs(self) -> list[Install]:
+        """All installs by machine and name."""
+        return sorted(
+            (install_of(row) for row in installs_query().where(InstallRow.put_away_at.is_null())),
+            key=lambda item: (item.machine.name, item.system.name, item.name),
+        )
+
+    @connected
+    def ensure(self, install: Install) -> Install:
+        """Return the install of this system, machine and name, kept if it was not known.
+
+        A rig and its recipe that are stated replace older ones.
+        """
+        with database.atomic():
+            system = _system(install.system)
+            machine = _machine(install.machine)
+            row, _ = InstallRow.get_or_create(system=system, machine=machine, name=install.name)
+            if install.rig is not None:
+                row.rig, row.recipe = install.rig, dict(install.recipe)
+                row.save()
+            return install_of(row)
+
+
+def installs_query():  # type: ignore[no-untyped-def]  # peewee's queries carry no types
+    """Installs with everything around them, in one query."""
+    return (
+        InstallRow.select(InstallRow, SystemRow, DistributionRow, MachineRow, HostRow)
+        .join(SystemRow)
+        .join(DistributionRow, "LEFT OUTER")
+        .switch(InstallRow)
+        .join(MachineRow)
+        .join(HostRow)
+    )
+
+
+def install_of(row: InstallRow) -> Install:
+    """The record of a row."""
+    system, machine = row.system, row.machine
+    distribution = system.distribution.name if system.distribution_id else None
+    return Install(
+        system=System(
+            system.name, distribution, system.release, system.edition, system.architecture
+        ),
+        machine=Machine(machine.name, machine.kind, machine.host.name, machine.facts),
+        name=row.name,
+        rig=row.rig,
+        recipe=row.recipe,
+        id=row.id,
+    )
+
+
+def _system(system: System) -> SystemRow:
+    maker = None
+    if system.distribution is not None:
+        maker, _ = DistributionRow.get_or_create(name=system.distribution)
+    stated = {
+        "distribution": maker,
+        "release": system.release,
+        "edition": system.edition,
+        "architecture": system.architecture,
+    }
+    row, _ = SystemRow.get_or_create(name=system.name, defaults=stated)
+    return row
+
+
+def _machine(machine: Machine) -> MachineRow:
+    host, _ = HostRow.get_or_create(name=machine.host or machine.name)
+    row, _ = MachineRow.get_or_create(
+        name=machine.name,
+        defaults={"host": host, "kind": machine.kind, "facts": dict(machine.facts)},
+    )
+    return row

@@ -1,0 +1,241 @@
+"""Readings and their evidence."""
+
+from collections.abc import Mapping, Sequence
+from uuid import UUID
+
+from uuid_utils.compat import uuid7
+
+from haremile.bench.ports import NewAttempt, NewReading, StoredCapture, StoredReading
+from haremile.core.conditions import checked, condition_hash, of_the_lane
+from haremile.core.findings import Observation
+from haremile.core.study import RunState
+from haremile.errors import CaptureConflictError, NotFoundError
+from haremile.store.database import connected
+from haremile.store.events import PostgresEventLog
+from haremile.store.rows import (
+    AttemptRow,
+    CaptureRow,
+    ContenderRow,
+    InstallRow,
+    LaneRow,
+    MachineRow,
+    ReadingRow,
+    RunRow,
+    StudyRow,
+    database,
+    now,
+)
+
+BATCH = 500
+
+
+class ReadingWriter:
+    """Writes readings in batches, each into its lane."""
+
+    def __init__(self) -> None:
+        self._lanes: dict[tuple[UUID, str, str, str], UUID] = {}
+        self._rows: list[ReadingRow] = []
+
+    def add(
+        self, attempt: UUID, contender: UUID, conditions: Mapping[str, str], reading: NewReading
+    ) -> None:
+        """Take one reading; it is written with the next `flush`."""
+        self._rows.append(
+            ReadingRow(
+                id=uuid7(), attempt=attempt, metric=reading.metric, method=reading.method,
+                lane=self._lane(contender, conditions, reading), step=reading.step,
+                value=reading.value, unit=reading.unit, resolution=reading.resolution,
+                set_aside=reading.set_aside, set_aside_at=now() if reading.set_aside else None,
+            )
+        )  # fmt: skip
+
+    def _lane(self, contender: UUID, conditions: Mapping[str, str], reading: NewReading) -> UUID:
+        shared = of_the_lane(conditions)
+        name = condition_hash(shared)
+        key = (contender, reading.metric, reading.method, name)
+        if key not in self._lanes:
+            row, _ = LaneRow.get_or_create(
+                contender=contender, metric=reading.metric, method=reading.method,
+                condition_hash=name, defaults={"conditions": shared},
+            )  # fmt: skip
+            self._lanes[key] = row.id
+        return self._lanes[key]
+
+    def flush(self) -> None:
+        """Write what was taken."""
+        ReadingRow.bulk_create(self._rows, batch_size=BATCH)
+        self._rows = []
+
+
+def _placed():  # type: ignore[no-untyped-def]  # peewee's queries carry no types
+    """Readings of newest attempts with where they stand, in run order."""
+    return (
+        ReadingRow.select(
+            ReadingRow.id, RunRow.id, RunRow.block, ContenderRow.lane_no, ReadingRow.metric,
+            ReadingRow.method, ReadingRow.value, ReadingRow.unit, ReadingRow.resolution,
+            LaneRow.conditions, AttemptRow.finished_at, AttemptRow.capture, ReadingRow.set_aside,
+            MachineRow.name, RunRow.procedure,
+        )
+        .join(LaneRow)
+        .join(ContenderRow)
+        .join(InstallRow)
+        .join(MachineRow)
+        .switch(ReadingRow)
+        .join(AttemptRow)
+        .join(RunRow, on=((AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)))
+        .where(RunRow.state == RunState.DONE)
+        .order_by(RunRow.position, ContenderRow.lane_no, ReadingRow.metric, ReadingRow.step)
+        .tuples()
+    )  # fmt: skip
+
+
+class PostgresReadingBook:
+    """Keeps readings and captures."""
+
+    def __init__(self, events: PostgresEventLog):
+        self._events = events
+
+    @connected
+    def observations(self, study_id: UUID) -> list[Observation]:
+        """All readings as findings need them."""
+        return [
+            Observation(
+                lane_no=row[3], machine=row[13], metric=row[4], method=row[5], value=row[6],
+                conditions=row[9], procedure=row[14], is_set_aside=row[12] is not None,
+                resolution=row[8],
+            )
+            for row in _placed().where(RunRow.study == study_id)
+        ]  # fmt: skip
+
+    @connected
+    def readings(self, study_id: UUID, metric: str | None = None) -> list[StoredReading]:
+        """All readings with where they stand, in run order."""
+        query = _placed().where(RunRow.study == study_id)
+        if metric is not None:
+            query = query.where(ReadingRow.metric == metric)
+        return [StoredReading(*row[:13]) for row in query]
+
+    @connected
+    def set_aside(self, reading_id: UUID, reason: str | None) -> None:
+        """Set a reading aside with its reason, or (None) take that back."""
+        with database.atomic():
+            found = (
+                ReadingRow.select(ReadingRow.id, RunRow.id, RunRow.study)
+                .join(AttemptRow)
+                .join(RunRow)
+                .where(ReadingRow.id == reading_id)
+                .tuples()
+                .first()
+            )
+            if found is None:
+                raise NotFoundError("reading", reading_id)
+            (
+                ReadingRow.update(set_aside=reason, set_aside_at=now() if reason else None)
+                .where(ReadingRow.id == reading_id)
+                .execute()
+            )
+            kind = "reading.set_aside" if reason else "reading.taken_back"
+            self._events.add(kind, found[2], found[1], reading=str(reading_id), reason=reason)
+
+    @connected
+    def take_in(
+        self, study_id: UUID, capture: StoredCapture, attempts: Sequence[NewAttempt]
+    ) -> bool:
+        """Keep runs brought in from elsewhere; False where this capture is known already."""
+        with database.atomic():
+            known = CaptureRow.get_or_none(CaptureRow.id == capture.id)
+            if known is not None:
+                if known.sha256 != capture.sha256:
+                    raise CaptureConflictError(f"capture {capture.id} is known with other bytes")
+                return False
+            CaptureRow.create(
+                id=capture.id, sha256=capture.sha256, kind=capture.kind, made_at=capture.made_at,
+                body=capture.body,
+            )  # fmt: skip
+            _Intake(study_id, capture.id).keep(attempts)
+            self._events.add("study.taken_in", study_id, runs=len(attempts))
+        return True
+
+    @connected
+    def capture(self, capture_id: UUID) -> StoredCapture:
+        """A capture as it was brought in."""
+        row = CaptureRow.get_or_none(CaptureRow.id == capture_id)
+        if row is None:
+            raise NotFoundError("capture", capture_id)
+        return StoredCapture(row.id, row.sha256, row.made_at, row.kind, bytes(row.body))
+
+    @connected
+    def capture_of_run(self, run_id: UUID) -> StoredCapture:
+        """The capture of a run's newest attempt."""
+        attempt = (
+            AttemptRow.select()
+            .where(AttemptRow.run == run_id, AttemptRow.capture.is_null(False))
+            .order_by(AttemptRow.number.desc())
+            .first()
+        )
+        if attempt is None:
+            raise NotFoundError("evidence of run", run_id)
+        return self.capture(attempt.capture_id)
+
+
+class _Intake:
+    """Finds or makes the run of each attempt brought in."""
+
+    def __init__(self, study_id: UUID, capture_id: UUID):
+        self._study, self._capture = study_id, capture_id
+        self._writer = ReadingWriter()
+        self._contenders = {
+            row.lane_no: row.id
+            for row in ContenderRow.select().where(ContenderRow.study == study_id)
+        }
+        self._known = {
+            self._key(row): row for row in RunRow.select().where(RunRow.study == study_id)
+        }
+        self._position = max((row.position for row in self._known.values()), default=0)
+
+    @staticmethod
+    def _key(row: RunRow) -> tuple[int, UUID, str, str, int]:
+        return (row.block, row.contender_id, row.procedure, row.condition_hash, row.repeat)
+
+    def keep(self, attempts: Sequence[NewAttempt]) -> None:
+        new_runs, changed, rows = [], [], []
+        for item in attempts:
+            run, is_new = self._run(item)
+            (new_runs if is_new else changed).append(run)
+            rows.append((run, self._attempt(run, item), item))
+        RunRow.bulk_create(new_runs, batch_size=BATCH)
+        if changed:
+            RunRow.bulk_update(changed, ["state", "reason", "attempt_no"], batch_size=BATCH)
+        AttemptRow.bulk_create([attempt for _, attempt, _ in rows], batch_size=BATCH)
+        for run, attempt, item in rows:
+            for reading in item.readings:
+                conditions = reading.conditions or item.conditions
+                self._writer.add(attempt.id, run.contender_id, checked(conditions), reading)
+        self._writer.flush()
+        blocks = max(item.block for item in attempts)
+        StudyRow.update(blocks=blocks).where(
+            StudyRow.id == self._study, StudyRow.blocks < blocks
+        ).execute()
+
+    def _run(self, item: NewAttempt) -> tuple[RunRow, bool]:
+        start = {k: v for k, v in item.conditions.items() if k == "start"}
+        fresh = RunRow(
+            id=uuid7(), study=self._study, contender=self._contenders[item.lane_no],
+            block=item.block, procedure=item.procedure, condition_hash=condition_hash(start),
+            conditions=start, repeat=item.repeat,
+        )  # fmt: skip
+        run = self._known.setdefault(self._key(fresh), fresh)
+        is_new = run is fresh
+        if is_new:
+            self._position += 1
+            run.position = self._position
+        run.state = RunState.DONE if item.done else RunState.FAILED
+        run.reason, run.attempt_no = item.reason, (run.attempt_no or 0) + 1
+        return run, is_new
+
+    def _attempt(self, run: RunRow, item: NewAttempt) -> AttemptRow:
+        return AttemptRow(
+            id=uuid7(), run=run.id, number=run.attempt_no, state=run.state, started_at=item.at,
+            finished_at=item.at, reason=item.reason, conditions=checked(item.conditions),
+            capture=self._capture,
+        )  # fmt: skip

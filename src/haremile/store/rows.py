@@ -1,0 +1,263 @@
+"""The tables, as the newest migration leaves them."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from peewee import (
+    BigAutoField,
+    BigIntegerField,
+    BlobField,
+    Check,
+    DatabaseProxy,
+    DoubleField,
+    ForeignKeyField,
+    IntegerField,
+    Model,
+    TextField,
+    UUIDField,
+)
+from playhouse.postgres_ext import ArrayField, BinaryJSONField, DateTimeTZField
+from uuid_utils.compat import uuid7
+
+database = DatabaseProxy()
+
+
+def now() -> datetime:
+    """The present instant, with its zone."""
+    return datetime.now(UTC)
+
+
+def _facts(**options: Any) -> BinaryJSONField:
+    return BinaryJSONField(index=False, default=dict, **options)
+
+
+class Row(Model):  # type: ignore[misc]
+    """What every table shares."""
+
+    id = UUIDField(primary_key=True, default=uuid7)
+
+    class Meta:
+        database = database
+        legacy_table_names = False
+
+
+class DistributionRow(Row):
+    """A maker of systems."""
+
+    name = TextField(unique=True)
+
+    class Meta:
+        table_name = "distribution"
+
+
+class SystemRow(Row):
+    """A release of a distribution in one edition, for one architecture; null is *not stated*."""
+
+    name = TextField(unique=True)
+    distribution = ForeignKeyField(DistributionRow, null=True)
+    release = TextField(null=True)
+    edition = TextField(null=True)
+    architecture = TextField(null=True)
+    facts = _facts()
+    put_away_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "system"
+
+
+class HostRow(Row):
+    """A computer that carries machines; how many runs it can carry at once."""
+
+    name = TextField(unique=True)
+    capacity = IntegerField(default=1)
+
+    class Meta:
+        table_name = "host"
+
+
+class MachineRow(Row):
+    """What systems are measured on."""
+
+    name = TextField(unique=True)
+    host = ForeignKeyField(HostRow)
+    kind = TextField(constraints=[Check("kind in ('physical', 'virtual', 'simulated')")])
+    facts = _facts()
+    put_away_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "machine"
+
+
+class InstallRow(Row):
+    """A system on a machine in a stated condition."""
+
+    system = ForeignKeyField(SystemRow, backref="installs")
+    machine = ForeignKeyField(MachineRow, backref="installs")
+    name = TextField(default="")
+    rig = TextField(null=True)
+    recipe = _facts()
+    put_away_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "install"
+        indexes = ((("system", "machine", "name"), True),)
+
+
+class StudyRow(Row):
+    """One question with its plan."""
+
+    title = TextField()
+    state = TextField()
+    seed = BigIntegerField()
+    blocks = IntegerField()
+    procedures = BinaryJSONField(index=False)
+    created_at = DateTimeTZField(default=now)
+    put_away_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "study"
+
+
+class ContenderRow(Row):
+    """An install taking part in a study, in its fixed lane."""
+
+    study = ForeignKeyField(StudyRow, backref="contenders")
+    install = ForeignKeyField(InstallRow)
+    lane_no = IntegerField()
+    label = TextField()
+
+    class Meta:
+        table_name = "contender"
+        indexes = ((("study", "lane_no"), True), (("study", "install"), True))
+
+
+class MarginRow(Row):
+    """The margin that matters for one metric of a study."""
+
+    study = ForeignKeyField(StudyRow, backref="margins")
+    metric = TextField()
+    share = DoubleField(null=True)
+    amount = DoubleField(null=True)
+
+    class Meta:
+        table_name = "margin"
+        indexes = ((("study", "metric"), True),)
+
+
+class RunRow(Row):
+    """One place of the run sheet."""
+
+    study = ForeignKeyField(StudyRow, backref="runs")
+    contender = ForeignKeyField(ContenderRow, backref="runs")
+    block = IntegerField()
+    position = IntegerField()
+    procedure = TextField()
+    condition_hash = TextField()
+    conditions = _facts()
+    repeat = IntegerField(default=1)
+    state = TextField()
+    reason = TextField(null=True)
+    attempt_no = IntegerField(default=0)
+
+    class Meta:
+        table_name = "run"
+        indexes = (
+            (("study", "block", "contender", "procedure", "condition_hash", "repeat"), True),
+            (("study", "state", "position"), False),
+        )
+
+
+class CaptureRow(Row):
+    """Evidence, kept whole under its maker's id."""
+
+    sha256 = TextField(index=True)
+    kind = TextField()
+    made_at = DateTimeTZField()
+    body = BlobField()
+
+    class Meta:
+        table_name = "capture"
+
+
+class AttemptRow(Row):
+    """One try at a run, fenced by its number."""
+
+    run = ForeignKeyField(RunRow, backref="attempts")
+    number = IntegerField()
+    state = TextField()
+    started_at = DateTimeTZField(null=True)
+    finished_at = DateTimeTZField(null=True)
+    reason = TextField(null=True)
+    conditions = _facts()
+    capture = ForeignKeyField(CaptureRow, null=True)
+
+    class Meta:
+        table_name = "attempt"
+        indexes = ((("run", "number"), True),)
+
+
+class LaneRow(Row):
+    """The lane of a contender for one metric, method and set of conditions."""
+
+    contender = ForeignKeyField(ContenderRow)
+    metric = TextField()
+    method = TextField()
+    condition_hash = TextField()
+    conditions = _facts()
+
+    class Meta:
+        table_name = "lane"
+        indexes = ((("contender", "metric", "method", "condition_hash"), True),)
+
+
+class ReadingRow(Row):
+    """One value of one metric, in its canonical unit."""
+
+    attempt = ForeignKeyField(AttemptRow, backref="readings")
+    lane = ForeignKeyField(LaneRow, backref="readings")
+    metric = TextField()
+    method = TextField()
+    step = IntegerField(default=0)
+    value = DoubleField()
+    unit = TextField()
+    resolution = DoubleField(null=True)
+    set_aside = TextField(null=True)
+    set_aside_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "reading"
+        indexes = ((("attempt", "metric", "method", "step"), True),)
+
+
+class TraceRow(Row):
+    """A curve of an attempt."""
+
+    attempt = ForeignKeyField(AttemptRow, backref="traces")
+    metric = TextField()
+    unit = TextField()
+    times_s = ArrayField(DoubleField, index=False)
+    values = ArrayField(DoubleField, index=False)
+
+    class Meta:
+        table_name = "trace"
+
+
+class EventRow(Model):  # type: ignore[misc]
+    """Something that happened; rows are only ever added."""
+
+    id = BigAutoField()
+    at = DateTimeTZField(default=now)
+    kind = TextField()
+    study = UUIDField(null=True, index=True)
+    run = UUIDField(null=True)
+    facts = _facts()
+
+    class Meta:
+        database = database
+        table_name = "event"
+
+
+TABLES = (
+    DistributionRow, SystemRow, HostRow, MachineRow, InstallRow, StudyRow, ContenderRow, MarginRow,
+    RunRow, CaptureRow, AttemptRow, LaneRow, ReadingRow, TraceRow, EventRow,
+)  # fmt: skip

@@ -1,0 +1,197 @@
+"""Studies and their run sheets."""
+
+from uuid import UUID
+
+from peewee import Case, fn
+
+from haremile.bench.ports import StudyDigest, StudyPlan
+from haremile.core.conditions import condition_hash
+from haremile.core.findings import RunOutcome
+from haremile.core.margin import Margin
+from haremile.core.run_sheet import run_sheet
+from haremile.core.study import Contender, Run, RunState, Study, StudyState
+from haremile.errors import NotFoundError
+from haremile.store.database import connected
+from haremile.store.events import PostgresEventLog
+from haremile.store.library import PostgresLibrary, install_of
+from haremile.store.rows import (
+    AttemptRow,
+    ContenderRow,
+    InstallRow,
+    MachineRow,
+    MarginRow,
+    RunRow,
+    StudyRow,
+    SystemRow,
+    database,
+)
+
+BATCH = 500
+
+
+class PostgresStudyBook:
+    """Keeps studies."""
+
+    def __init__(self, library: PostgresLibrary, events: PostgresEventLog):
+        self._library = library
+        self._events = events
+
+    @connected
+    def create(self, plan: StudyPlan) -> Study:
+        """Keep a new study with its run sheet."""
+        with database.atomic():
+            study = StudyRow.create(
+                title=plan.title, state=StudyState.PLANNED, seed=plan.seed, blocks=plan.blocks,
+                procedures=list(plan.procedures),
+            )  # fmt: skip
+            contenders = {}
+            for lane_no, install in enumerate(plan.installs, start=1):
+                kept = self._library.ensure(install)
+                label = plan.labels[lane_no - 1] if plan.labels else install.system.name
+                contenders[lane_no] = ContenderRow.create(
+                    study=study, install=kept.id, lane_no=lane_no, label=label
+                )
+            for key, margin in plan.margins.items():
+                MarginRow.create(
+                    study=study, metric=key, share=margin.share, amount=margin.amount
+                )
+            self._write_sheet(study, contenders, plan)
+            self._events.add("study.planned", study.id, title=plan.title)
+        return self.get(study.id)
+
+    def _write_sheet(
+        self, study: StudyRow, contenders: dict[int, ContenderRow], plan: StudyPlan
+    ) -> None:
+        lines = run_sheet(list(contenders), plan.blocks, plan.seed)
+        rows = [
+            RunRow(
+                study=study, contender=contenders[line.lane_no], block=line.block,
+                position=line.position, procedure=procedure, condition_hash=condition_hash({}),
+                state=RunState.PLANNED,
+            )
+            for line in lines
+            for procedure in plan.procedures
+        ]  # fmt: skip
+        RunRow.bulk_create(rows, batch_size=BATCH)
+
+    @connected
+    def get(self, study_id: UUID) -> Study:
+        """The study with its contenders and margins."""
+        row = StudyRow.get_or_none(StudyRow.id == study_id)
+        if row is None:
+            raise NotFoundError("study", study_id)
+        contenders = tuple(
+            Contender(item.id, item.lane_no, install_of(item.install), item.label)
+            for item in row.contenders.order_by(ContenderRow.lane_no)
+        )
+        margins = {item.metric: Margin(item.share, item.amount) for item in row.margins}
+        return Study(
+            row.id, row.title, StudyState(row.state), row.seed, row.blocks, row.created_at,
+            contenders, margins,
+        )  # fmt: skip
+
+    @connected
+    def digests(self) -> list[StudyDigest]:
+        """All studies, the newest first."""
+        counts = _run_counts()
+        cast: dict[UUID, list[ContenderRow]] = {}
+        contenders = (
+            ContenderRow.select(ContenderRow, InstallRow, SystemRow, MachineRow)
+            .join(InstallRow)
+            .join(SystemRow)
+            .switch(InstallRow)
+            .join(MachineRow)
+            .order_by(ContenderRow.lane_no)
+        )
+        for item in contenders:
+            cast.setdefault(item.study_id, []).append(item)
+        studies = StudyRow.select().where(StudyRow.put_away_at.is_null())
+        return [
+            _digest(row, cast.get(row.id, []), counts.get(row.id, (0, 0, 0)))
+            for row in studies.order_by(StudyRow.created_at.desc())
+        ]
+
+    @connected
+    def set_state(self, study_id: UUID, state: StudyState) -> None:
+        """Change where the study stands; an event tells it."""
+        with database.atomic():
+            changed = (
+                StudyRow.update(state=state)
+                .where(StudyRow.id == study_id, StudyRow.state != state)
+                .execute()
+            )
+            if changed:
+                self._events.add(f"study.{state}", study_id)
+
+    @connected
+    def runs(self, study_id: UUID) -> list[Run]:
+        """The run sheet in order, each run with its newest attempt."""
+        query = (
+            RunRow.select(RunRow, ContenderRow, AttemptRow)
+            .join(ContenderRow)
+            .switch(RunRow)
+            .join(
+                AttemptRow,
+                "LEFT OUTER",
+                on=((AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)),
+                attr="newest",
+            )
+            .where(RunRow.study == study_id)
+            .order_by(RunRow.position, RunRow.procedure)
+        )
+        return [run_of(row, getattr(row, "newest", None)) for row in query]
+
+    @connected
+    def outcomes(self, study_id: UUID) -> list[RunOutcome]:
+        """The run sheet as findings need it."""
+        query = (
+            RunRow.select(
+                ContenderRow.lane_no, MachineRow.name, RunRow.procedure, RunRow.state
+            )
+            .join(ContenderRow)
+            .join(InstallRow)
+            .join(MachineRow)
+            .where(RunRow.study == study_id, RunRow.state != RunState.VOID)
+            .tuples()
+        )
+        return [RunOutcome(lane, name, what, RunState(state)) for lane, name, what, state in query]
+
+
+def run_of(row: RunRow, attempt: AttemptRow | None) -> Run:
+    """The record of a row with its newest attempt."""
+    return Run(
+        id=row.id, study_id=row.study_id, contender_id=row.contender_id,
+        lane_no=row.contender.lane_no, block=row.block, position=row.position,
+        procedure=row.procedure, state=RunState(row.state), attempt=row.attempt_no,
+        reason=row.reason, conditions=row.conditions,
+        started_at=attempt.started_at if attempt else None,
+        finished_at=attempt.finished_at if attempt else None,
+    )  # fmt: skip
+
+
+def _run_counts() -> dict[UUID, tuple[int, int, int]]:
+    finished = [state for state in RunState if state.is_finished]
+    query = (
+        RunRow.select(
+            RunRow.study,
+            fn.COUNT(RunRow.id),
+            fn.SUM(Case(None, [(RunRow.state.in_(finished), 1)], 0)),
+            fn.SUM(Case(None, [(RunRow.state == RunState.FAILED, 1)], 0)),
+        )
+        .group_by(RunRow.study)
+        .tuples()
+    )
+    return {study: (runs, done, failed) for study, runs, done, failed in query}
+
+
+def _digest(
+    row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int]
+) -> StudyDigest:
+    runs, finished, failed = counts
+    return StudyDigest(
+        id=row.id, title=row.title, state=StudyState(row.state), created_at=row.created_at,
+        contenders=[item.label for item in cast],
+        machines=list(dict.fromkeys(item.install.machine.name for item in cast)),
+        runs=runs, finished=finished, failed=failed,
+        can_run=finished < runs and all(item.install.rig for item in cast),
+    )  # fmt: skip
