@@ -66,7 +66,7 @@ class Conductor:
             self._studies.set_state(study_id, StudyState.RUNNING)
             try:
                 return self._work(study_id, stop)
-            except KeyboardInterrupt:
+            except (KeyboardInterrupt, MissingHereError):
                 self._desk.release_lost(study_id)
                 self._studies.set_state(study_id, StudyState.PAUSED)
                 raise

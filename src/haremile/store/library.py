@@ -1,5 +1,7 @@
 """Systems, machines and installs."""
 
+from peewee import JOIN
+
 from haremile.core.study import Install, Machine, System
 from haremile.store.database import connected
 from haremile.store.rows import (
@@ -44,7 +46,7 @@ def installs_query():  # type: ignore[no-untyped-def]  # peewee's queries carry 
     return (
         InstallRow.select(InstallRow, SystemRow, DistributionRow, MachineRow, HostRow)
         .join(SystemRow)
-        .join(DistributionRow, "LEFT OUTER")
+        .join(DistributionRow, JOIN.LEFT_OUTER)
         .switch(InstallRow)
         .join(MachineRow)
         .join(HostRow)

@@ -2,7 +2,7 @@
 
 from uuid import UUID
 
-from peewee import Case, fn
+from peewee import JOIN, Case, fn
 
 from haremile.bench.ports import StudyDigest, StudyPlan
 from haremile.core.conditions import condition_hash
@@ -132,7 +132,7 @@ class PostgresStudyBook:
             .switch(RunRow)
             .join(
                 AttemptRow,
-                "LEFT OUTER",
+                JOIN.LEFT_OUTER,
                 on=((AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)),
                 attr="newest",
             )

@@ -10,7 +10,7 @@ from datetime import UTC, datetime
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder, SettleWatch
-from haremile.errors import BadInputError, GuestHungError, RunFailedError
+from haremile.errors import BadInputError, GuestHungError, MissingHereError, RunFailedError
 from haremile.rigs.guest.build import NAMES, GuestImages
 from haremile.rigs.guest.channel import Channel
 from haremile.rigs.guest.machine import GuestMachine, GuestSpec
@@ -89,6 +89,8 @@ class GuestRig:
             raise BadInputError(f"unknown guest image: {name}; expected one of {', '.join(NAMES)}")
         if order.procedure != "boot":
             raise BadInputError(f"the guest rig runs boots only, not {order.procedure}")
+        if not self._images.are_built:
+            raise MissingHereError("the guest systems are not built; run: ./haremile guest build")
         return GuestSpec(
             self._images.kernel, self._images.initrd(name),
             "tcg" if self._clock == "counted" else self._accelerator(), self._clock,

@@ -1,0 +1,5 @@
+"""``python -m haremile``."""
+
+from haremile.cli.main import main
+
+main()

@@ -1,0 +1,58 @@
+"""Errors as problem details (RFC 9457)."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from haremile.api.schemas import Problem
+from haremile.errors import (
+    BadInputError,
+    ConflictError,
+    HareMileError,
+    MissingHereError,
+    NotFoundError,
+    StoreUnavailableError,
+)
+
+MEDIA_TYPE = "application/problem+json"
+_STATUS: tuple[tuple[type[HareMileError], int, str], ...] = (
+    (BadInputError, 422, "This cannot be meant"),
+    (NotFoundError, 404, "Not in the bench book"),
+    (ConflictError, 409, "Not in this state"),
+    (MissingHereError, 503, "Something is missing on this machine"),
+    (StoreUnavailableError, 503, "The database does not answer"),
+)
+
+
+def problem(status: int, title: str, detail: str) -> JSONResponse:
+    """A response with problem details."""
+    body = Problem(title=title, status=status, detail=detail).model_dump()
+    return JSONResponse(body, status_code=status, media_type=MEDIA_TYPE)
+
+
+def _on_known(_: Request, error: Exception) -> JSONResponse:
+    for kind, status, title in _STATUS:
+        if isinstance(error, kind):
+            return problem(status, title, str(error))
+    return problem(500, "It failed", str(error))
+
+
+def _on_invalid(_: Request, error: Exception) -> JSONResponse:
+    if not isinstance(error, RequestValidationError):
+        raise error
+    faults = [f"{'.'.join(str(p) for p in e['loc'][1:])}: {e['msg']}" for e in error.errors()]
+    return problem(422, "This cannot be meant", "; ".join(faults))
+
+
+def _on_http(_: Request, error: Exception) -> JSONResponse:
+    if not isinstance(error, HTTPException):
+        raise error
+    return problem(error.status_code, str(error.detail), str(error.detail))
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    """Answer every deliberate error with problem details."""
+    app.add_exception_handler(HareMileError, _on_known)
+    app.add_exception_handler(RequestValidationError, _on_invalid)
+    app.add_exception_handler(HTTPException, _on_http)

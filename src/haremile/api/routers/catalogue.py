@@ -1,0 +1,21 @@
+"""Installs and metrics: what a plan is made from."""
+
+from fastapi import APIRouter
+
+from haremile.api.dependencies import Bench
+from haremile.api.schemas import InstallOut, MetricOut
+from haremile.core.metrics import CATALOGUE
+
+router = APIRouter(tags=["catalogue"])
+
+
+@router.get("/installs")
+def list_installs(bench: Bench) -> list[InstallOut]:
+    """All installs, those that can run by themselves and those that cannot."""
+    return [InstallOut.model_validate(item) for item in bench.library.installs()]
+
+
+@router.get("/metrics")
+def list_metrics() -> list[MetricOut]:
+    """The metric catalogue."""
+    return [MetricOut.model_validate(item) for item in CATALOGUE.values()]

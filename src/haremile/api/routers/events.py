@@ -1,0 +1,44 @@
+"""Events as they happen, server-sent."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Header, Query
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from haremile.api.dependencies import Bell, Bench
+from haremile.api.event_stream import EventBell
+from haremile.api.ports import BenchParts
+from haremile.api.schemas import EventOut
+
+router = APIRouter(tags=["events"])
+
+LONGEST_WAIT_S = 15.0
+
+
+@router.get("/events", response_class=EventSourceResponse)
+async def stream_events(
+    bench: Bench,
+    bell: Bell,
+    study: UUID | None = None,
+    after: Annotated[int, Query(ge=0)] = 0,
+    last_event_id: Annotated[int | None, Header()] = None,
+) -> EventSourceResponse:
+    """Events after the one named, then every further one; a page that was away catches up."""
+    start = after if last_event_id is None else last_event_id
+    return EventSourceResponse(_events(bench, bell, study, start), ping=20)
+
+
+async def _events(
+    bench: BenchParts, bell: EventBell, study: UUID | None, last: int
+) -> AsyncIterator[ServerSentEvent]:
+    while not bell.is_closing:
+        found = await asyncio.to_thread(bench.events.after, last, study)
+        for event in found:
+            last = event.id
+            data = EventOut.model_validate(event).model_dump_json()
+            yield ServerSentEvent(id=str(event.id), data=data)
+        if not found:
+            await bell.wait(LONGEST_WAIT_S)

@@ -1,0 +1,141 @@
+"""Studies."""
+
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, File, Form, Response, UploadFile
+
+from haremile.api.dependencies import Bench
+from haremile.api.ports import BenchParts
+from haremile.api.schemas import (
+    FindingsOut,
+    FirstMileCreate,
+    RunOut,
+    RunSheetOut,
+    ScaleOut,
+    StudyCreate,
+    StudyDigestOut,
+    StudyOut,
+)
+from haremile.bench.find import study_findings
+from haremile.bench.plan import checked_plan, plan_first_mile
+from haremile.bench.sheet import run_sheet_view
+from haremile.bench.take_in import export_lines, import_study
+from haremile.core.margin import Margin
+from haremile.core.study import Study
+from haremile.errors import BadInputError
+from haremile.formats.readings_csv import MOST_BYTES, write_readings
+
+router = APIRouter(prefix="/studies", tags=["studies"])
+
+
+def _out(bench: BenchParts, study: Study) -> StudyOut:
+    can_run = all(contender.install.rig for contender in study.contenders)
+    return StudyOut(
+        **{name: getattr(study, name) for name in ("id", "title", "state", "seed", "blocks")},
+        created_at=study.created_at,
+        contenders=study.contenders,
+        margins={key: margin for key, margin in study.margins.items()},
+        can_run=can_run,
+        is_running=can_run and bench.desk.is_held(study.id),
+    )
+
+
+@router.get("")
+def list_studies(bench: Bench) -> list[StudyDigestOut]:
+    """All studies, the newest first."""
+    return [StudyDigestOut.model_validate(item) for item in bench.studies.digests()]
+
+
+@router.post("", status_code=201)
+def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
+    """Plan a study."""
+    known = {install.id: install for install in bench.library.installs()}
+    missing = [str(key) for key in asked.installs if key not in known]
+    if missing:
+        raise BadInputError(f"no install {missing[0]}")
+    margins = {key: Margin(m.share, m.amount) for key, m in asked.margins.items()}
+    installs = [known[key] for key in asked.installs]
+    plan = checked_plan(asked.title, installs, asked.blocks, asked.seed, margins)
+    return _out(bench, bench.studies.create(plan))
+
+
+@router.post("/first-mile", status_code=201)
+def start_first_mile(asked: FirstMileCreate, bench: Bench) -> StudyOut:
+    """Plan the study of the two tiny real guests, and start it."""
+    study = plan_first_mile(bench.studies, bench.host, asked.blocks, asked.seed)
+    bench.runner.start(study.id)
+    return _out(bench, study)
+
+
+@router.post("/import", status_code=201)
+def import_readings(
+    title: Annotated[str, Form(min_length=1, max_length=200)],
+    file: Annotated[UploadFile, File()],
+    bench: Bench,
+) -> StudyOut:
+    """Make a study from a readings file."""
+    body = file.file.read(MOST_BYTES + 1)
+    return _out(bench, import_study(bench.studies, bench.readings, title, body))
+
+
+@router.get("/{study_id}")
+def get_study(study_id: UUID, bench: Bench) -> StudyOut:
+    """One study."""
+    return _out(bench, bench.studies.get(study_id))
+
+
+@router.post("/{study_id}/run", status_code=202)
+def run_study(study_id: UUID, bench: Bench) -> StudyOut:
+    """Begin or go on with the run sheet."""
+    bench.runner.start(study_id)
+    return _out(bench, bench.studies.get(study_id))
+
+
+@router.post("/{study_id}/pause", status_code=202)
+def pause_study(study_id: UUID, bench: Bench) -> StudyOut:
+    """Pause after the run that is under way."""
+    bench.runner.pause(study_id)
+    return _out(bench, bench.studies.get(study_id))
+
+
+@router.get("/{study_id}/runs")
+def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
+    """The run sheet in order, each run with its headline reading."""
+    last_event = bench.events.last_id()
+    view = run_sheet_view(bench.studies, bench.readings, study_id)
+    headline = view.headline
+    runs = [
+        RunOut.model_validate({**vars(line.run), "value": line.value, "is_set_aside": line.is_set_aside})
+        for line in view.lines
+    ]
+    return RunSheetOut(
+        metric=headline.key if headline else None,
+        label=headline.label if headline else None,
+        scale=view.scale and ScaleOut.model_validate(view.scale),
+        good_end=headline.good_end if headline else None,
+        margin_amount=view.margin_amount,
+        runs=runs,
+        last_event=last_event,
+    )
+
+
+@router.get("/{study_id}/findings")
+def get_findings(study_id: UUID, bench: Bench) -> FindingsOut:
+    """What the study says so far."""
+    return FindingsOut.of(study_findings(bench.studies, bench.readings, study_id))
+
+
+@router.get("/{study_id}/readings.csv", response_class=Response)
+def export_readings(study_id: UUID, bench: Bench) -> Response:
+    """All readings and failed runs as a readings file."""
+    study = bench.studies.get(study_id)
+    lines = export_lines(
+        study, bench.readings.readings(study_id), bench.studies.runs(study_id)
+    )
+    name = f"haremile-{study_id}.csv"
+    return Response(
+        write_readings(lines),
+        media_type="text/csv; charset=utf-8",
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )

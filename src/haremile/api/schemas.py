@@ -1,0 +1,334 @@
+"""What goes over the wire, as Pydantic models."""
+
+from datetime import datetime
+from typing import Annotated, Any
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from haremile.core.findings import Findings
+from haremile.core.metrics import GoodEnd, Kind
+from haremile.core.study import RunState, StudyState
+from haremile.core.verdict import Verdict
+
+Text = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
+
+
+class Out(BaseModel):
+    """Base of responses, readable from the core's records."""
+
+    model_config = ConfigDict(from_attributes=True)
+
+
+class MarginOut(Out):
+    share: float | None
+    amount: float | None
+
+
+class MarginIn(BaseModel):
+    share: float | None = Field(default=None, gt=0, lt=10)
+    amount: float | None = Field(default=None, gt=0)
+
+
+class SystemOut(Out):
+    name: str
+    distribution: str | None
+    release: str | None
+    edition: str | None
+    architecture: str | None
+
+
+class MachineOut(Out):
+    name: str
+    kind: str
+    facts: dict[str, str]
+
+
+class InstallOut(Out):
+    id: UUID
+    system: SystemOut
+    machine: MachineOut
+    name: str
+    rig: str | None
+
+
+class ContenderOut(Out):
+    id: UUID
+    lane_no: int
+    label: str
+    install: InstallOut
+
+
+class StudyDigestOut(Out):
+    id: UUID
+    title: str
+    state: StudyState
+    created_at: datetime
+    contenders: list[str]
+    machines: list[str]
+    runs: int
+    finished: int
+    failed: int
+    can_run: bool
+
+
+class StudyOut(Out):
+    id: UUID
+    title: str
+    state: StudyState
+    seed: int
+    blocks: int
+    created_at: datetime
+    contenders: list[ContenderOut]
+    margins: dict[str, MarginOut]
+    can_run: bool
+    is_running: bool
+
+
+class StudyCreate(BaseModel):
+    title: Text
+    installs: list[UUID] = Field(min_length=2, max_length=30)
+    blocks: int = Field(ge=1, le=500)
+    seed: int | None = Field(default=None, ge=0, lt=2**53)
+    margins: dict[str, MarginIn] = Field(default_factory=dict)
+
+
+class FirstMileCreate(BaseModel):
+    blocks: int = Field(default=5, ge=1, le=500)
+    seed: int | None = Field(default=None, ge=0, lt=2**53)
+
+
+class RunOut(Out):
+    id: UUID
+    lane_no: int
+    block: int
+    position: int
+    procedure: str
+    state: RunState
+    attempt: int
+    reason: str | None
+    conditions: dict[str, str]
+    started_at: datetime | None
+    finished_at: datetime | None
+    value: float | None
+    is_set_aside: bool
+
+
+class ScaleOut(Out):
+    label: str
+    factor: float
+    decimals: int
+
+
+class RunSheetOut(Out):
+    metric: str | None
+    label: str | None
+    scale: ScaleOut | None
+    good_end: GoodEnd | None
+    margin_amount: float | None
+    runs: list[RunOut]
+    last_event: int
+
+
+class IntervalOut(Out):
+    low: float
+    high: float
+    level: float
+
+
+class EstimateOut(Out):
+    value: float
+    interval: IntervalOut
+
+
+class SummaryOut(Out):
+    n: int
+    median: float
+    median_interval: IntervalOut | None
+    widest_interval: IntervalOut
+    q1: float
+    q3: float
+    p90: float
+    iqr: float
+    mad: float
+    mean: float
+    sd: float | None
+    minimum: float
+    maximum: float
+
+
+class LaneFindingOut(Out):
+    lane_no: int
+    summary: SummaryOut | None
+    failed: int
+    stalled: int
+    slow_first: bool
+    set_aside: int
+
+
+class PairOut(BaseModel):
+    a: int
+    b: int
+    verdict: Verdict
+    lean: Verdict | None
+    shift: EstimateOut
+    ratio: EstimateOut | None
+    probability_b_lower: float
+    sentence: str
+    repeats_needed: int | None
+
+
+class DifferenceOut(Out):
+    key: str
+    label: str
+    grade: str
+    sentence: str
+
+
+class FindingRowOut(BaseModel):
+    key: str
+    metric: str
+    label: str
+    unit: str
+    good_end: GoodEnd
+    method: str
+    machine: str
+    start: str | None
+    procedure: str
+    scale: ScaleOut
+    margin: MarginOut
+    margin_text: str
+    family: int
+    lanes: list[LaneFindingOut]
+    pairs: list[PairOut]
+    verdict: Verdict
+    leader: int | None
+    sentence: str
+    fair_start: list[DifferenceOut]
+    speaks_of: str
+
+
+class TroubleOut(Out):
+    lane_no: int
+    failed: int
+    stalled: int
+    runs: int
+
+
+class ReliabilityOut(Out):
+    procedure: str
+    machine: str
+    verdict: Verdict
+    sentence: str
+    lanes: list[TroubleOut]
+
+
+class FindingsOut(BaseModel):
+    rows: list[FindingRowOut]
+    reliability: list[ReliabilityOut]
+    is_complete: bool
+
+    @classmethod
+    def of(cls, found: Findings) -> "FindingsOut":
+        """From the core's findings; a pair's contrast is laid flat."""
+        rows = []
+        for row in found.rows:
+            fields: dict[str, Any] = {name: getattr(row, name) for name in FindingRowOut.model_fields}
+            fields["scale"] = ScaleOut.model_validate(row.scale)
+            fields["margin"] = MarginOut.model_validate(row.margin)
+            fields["lanes"] = [LaneFindingOut.model_validate(lane) for lane in row.lanes]
+            fields["fair_start"] = [DifferenceOut.model_validate(d) for d in row.fair_start]
+            fields["pairs"] = [
+                PairOut(
+                    a=pair.a, b=pair.b, verdict=pair.found.verdict, lean=pair.found.lean,
+                    shift=EstimateOut.model_validate(pair.found.contrast.shift),
+                    ratio=pair.found.contrast.ratio
+                    and EstimateOut.model_validate(pair.found.contrast.ratio),
+                    probability_b_lower=pair.found.contrast.probability_b_lower,
+                    sentence=pair.sentence, repeats_needed=pair.found.repeats_needed,
+                )
+                for pair in row.pairs
+            ]  # fmt: skip
+            rows.append(FindingRowOut(**fields))
+        reliability = [ReliabilityOut.model_validate(row) for row in found.reliability]
+        return cls(rows=rows, reliability=reliability, is_complete=found.is_complete)
+
+
+class ReadingOut(Out):
+    id: UUID
+    run_id: UUID
+    block: int
+    lane_no: int
+    metric: str
+    method: str
+    value: float
+    unit: str
+    resolution: float | None
+    conditions: dict[str, str]
+    at: datetime | None
+    capture_id: UUID | None
+    set_aside: str | None
+
+
+class ReadingColumns(BaseModel):
+    """Many readings, column by column: quick to write and to read. All columns are of one length."""
+
+    id: list[UUID]
+    run_id: list[UUID]
+    block: list[int]
+    lane_no: list[int]
+    value: list[float]
+    set_aside: list[str | None]
+    method: list[str]
+    start: list[str | None]
+
+
+class ReadingChange(BaseModel):
+    """Set aside with a reason, or take that back with null."""
+
+    set_aside: Text | None
+
+
+class EvidenceOut(BaseModel):
+    name: str
+    text: str
+
+
+class CaptureOut(BaseModel):
+    """Evidence; `evidence` holds the texts of a machine's capture, or the file as it came."""
+
+    id: UUID
+    sha256: str
+    made_at: datetime
+    kind: str
+    conditions: dict[str, str]
+    evidence: list[EvidenceOut]
+    faults: list[str]
+    reason: str | None
+
+
+class MetricOut(Out):
+    key: str
+    label: str
+    unit: str
+    good_end: GoodEnd
+    kind: Kind
+    margin: MarginOut
+
+
+class EventOut(Out):
+    id: int
+    at: datetime
+    kind: str
+    study_id: UUID | None
+    run_id: UUID | None
+    facts: dict[str, Any]
+
+
+class Problem(BaseModel):
+    """Problem details (RFC 9457)."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str

@@ -1,0 +1,57 @@
+"""All verbs. Data goes to stdout, everything else to stderr.
+
+Exit codes: 0 done, 1 failed, 2 bad input, 3 something is missing on this machine.
+"""
+
+import logging
+import signal
+import sys
+from types import FrameType
+
+import typer
+
+from haremile.cli import guest, readings, serve, study, test_run
+from haremile.errors import BadInputError, HareMileError, MissingHereError, NotFoundError
+
+app = typer.Typer(
+    name="haremile", no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
+    help="Repeated measurements of Linux systems, told apart honestly.",
+)  # fmt: skip
+app.command()(serve.serve)
+app.command()(serve.demo)
+app.command("test")(test_run.run_tests)
+app.add_typer(study.app, name="study")
+app.add_typer(guest.app, name="guest")
+app.command("import")(readings.import_readings)
+app.command("export")(readings.export_readings)
+
+INTERRUPTED = 130
+
+
+def exit_code(error: HareMileError) -> int:
+    """The exit code that an error means."""
+    if isinstance(error, MissingHereError):
+        return 3
+    return 2 if isinstance(error, BadInputError | NotFoundError) else 1
+
+
+def _terminate(_number: int, _frame: FrameType | None) -> None:
+    raise KeyboardInterrupt
+
+
+def main() -> None:
+    """Run the command line."""
+    logging.basicConfig(level=logging.INFO, stream=sys.stderr, format="%(message)s")
+    logging.getLogger("peewee.migrations").setLevel(logging.WARNING)
+    logging.getLogger("qemu").setLevel(logging.CRITICAL)  # a guest that ends closes its monitor
+    # background jobs of non-interactive shells ignore interrupt: both are set here
+    signal.signal(signal.SIGINT, _terminate)
+    signal.signal(signal.SIGTERM, _terminate)
+    try:
+        app()
+    except HareMileError as error:
+        print(f"haremile: {error}", file=sys.stderr)
+        sys.exit(exit_code(error))
+    except KeyboardInterrupt:
+        print("haremile: interrupted", file=sys.stderr)
+        sys.exit(INTERRUPTED)

@@ -1,0 +1,38 @@
+"""``haremile import`` and ``haremile export``: readings files."""
+
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from haremile.bench.take_in import export_lines, import_study
+from haremile.cli.session import bench, say
+from haremile.cli.study import Name, find_study
+from haremile.errors import BadInputError
+from haremile.formats.readings_csv import write_readings
+
+
+def import_readings(
+    file: Annotated[Path, typer.Argument(help="A readings file (CSV).")],
+    title: Annotated[str | None, typer.Option(help="The question; else the file's name.")] = None,
+) -> None:
+    """Make a study from a readings file; print its id."""
+    try:
+        body = file.read_bytes()
+    except OSError as error:
+        raise BadInputError(f"{file} cannot be read: {error.strerror}") from error
+    with bench() as opened:
+        study = import_study(opened.studies, opened.readings, title or file.stem, body)
+        say(f"took in {len(opened.studies.runs(study.id))} runs")
+        typer.echo(study.id)
+
+
+def export_readings(name: Name) -> None:
+    """Write all readings of a study to stdout as a readings file."""
+    with bench() as opened:
+        study = find_study(opened, name)
+        lines = export_lines(
+            study, opened.readings.readings(study.id), opened.studies.runs(study.id)
+        )
+        sys.stdout.buffer.write(write_readings(lines))

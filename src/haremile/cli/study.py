@@ -1,0 +1,140 @@
+"""``haremile study``: list, create, run, show."""
+
+import threading
+from typing import Annotated
+from uuid import UUID
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from haremile.bench.find import study_findings
+from haremile.bench.plan import checked_plan, guest_installs, plan_first_mile
+from haremile.bootstrap import Bench
+from haremile.cli.session import bench, say
+from haremile.core.study import Study
+from haremile.errors import BadInputError, NotFoundError
+
+app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, show.")
+
+Name = Annotated[str, typer.Argument(help="The study's id, or a part of its title.")]
+
+
+def find_study(opened: Bench, name: str) -> Study:
+    """The study of that id, or the only one whose title holds `name`."""
+    try:
+        return opened.studies.get(UUID(name))
+    except ValueError:
+        pass  # not an id, so a part of a title
+    found = [d for d in opened.studies.digests() if name.lower() in d.title.lower()]
+    if not found:
+        raise NotFoundError("study", name)
+    if len(found) > 1:
+        titles = "; ".join(f"{d.id} {d.title}" for d in found)
+        raise BadInputError(f"{name} fits {len(found)} studies: {titles}")
+    return opened.studies.get(found[0].id)
+
+
+@app.command("list")
+def list_studies() -> None:
+    """List all studies."""
+    with bench() as opened:
+        table = Table("id", "question", "state", "runs", "failed", box=None)
+        for item in opened.studies.digests():
+            runs = f"{item.finished} of {item.runs}"
+            table.add_row(str(item.id), item.title, item.state, runs, str(item.failed))
+        Console().print(table)
+
+
+@app.command("create")
+def create(
+    title: Annotated[str, typer.Argument(help="The question.")],
+    contender: Annotated[
+        list[str], typer.Option(help="A system on a machine, as SYSTEM@MACHINE; twice or more.")
+    ],
+    repeats: Annotated[int, typer.Option(min=1, max=500, help="Boots of each contender.")] = 20,
+    seed: Annotated[int | None, typer.Option(min=0, help="Seed of the order.")] = None,
+) -> None:
+    """Plan a study of installs that are known; print its id."""
+    with bench() as opened:
+        known = {f"{i.system.name}@{i.machine.name}": i for i in opened.library.installs()}
+        for install in guest_installs(opened.host):
+            known.setdefault(f"{install.system.name}@{install.machine.name}", install)
+        missing = [name for name in contender if name not in known]
+        if missing:
+            raise BadInputError(
+                f"unknown contender: {missing[0]}; expected one of {', '.join(sorted(known))}"
+            )
+        plan = checked_plan(title, [known[name] for name in contender], repeats, seed)
+        typer.echo(opened.studies.create(plan).id)
+
+
+@app.command("run")
+def run(
+    name: Annotated[
+        str | None, typer.Argument(help="The study's id, or a part of its title.")
+    ] = None,
+    guests: Annotated[
+        bool, typer.Option("--guests", help="Plan and run the two tiny real guests.")
+    ] = False,
+    repeats: Annotated[int, typer.Option(min=1, max=500, help="With --guests: boots each.")] = 5,
+    seed: Annotated[int | None, typer.Option(min=0, help="With --guests: the order's seed.")] = None,
+) -> None:
+    """Run a study from where it stands, then print its findings."""
+    if (name is None) != guests:
+        raise BadInputError("name a study, or give --guests")
+    with bench() as opened:
+        if guests:
+            study = plan_first_mile(opened.studies, opened.host, repeats, seed)
+            say(f"planned {study.id}: {study.title}")
+        else:
+            study = find_study(opened, name or "")
+        stop = threading.Event()
+        teller = threading.Thread(target=_tell, args=(opened, study, stop), daemon=True)
+        teller.start()
+        try:
+            opened.conductor.conduct(study.id)
+        finally:
+            stop.set()
+            teller.join(5)
+        _print_findings(opened, study)
+
+
+def _tell(opened: Bench, study: Study, stop: threading.Event) -> None:
+    """Progress on stderr: a line for each run that ends."""
+    last = opened.events.last_id()
+    total = len(opened.studies.runs(study.id))
+    labels = {contender.lane_no: contender.label for contender in study.contenders}
+    ended = {"run.done", "run.failed"}
+    while True:
+        over = stop.wait(0.3)
+        for event in opened.events.after(last, study.id):
+            last = event.id
+            if event.kind in ended:
+                runs = opened.studies.runs(study.id)
+                run = next(item for item in runs if item.id == event.run_id)
+                finished = sum(item.state.is_finished for item in runs)
+                reason = f": {run.reason}" if run.reason else ""
+                say(f"{finished} of {total}  {labels[run.lane_no]}  {run.state}{reason}")
+        if over:
+            return
+
+
+@app.command("show")
+def show(name: Name) -> None:
+    """Print the findings of a study."""
+    with bench() as opened:
+        _print_findings(opened, find_study(opened, name))
+
+
+def _print_findings(opened: Bench, study: Study) -> None:
+    found = study_findings(opened.studies, opened.readings, study.id)
+    console = Console(soft_wrap=True)
+    console.print(study.title, style="bold", highlight=False)
+    table = Table("measure", "machine", "verdict", "finding", box=None)
+    for row in found.rows:
+        label = f"{row.label}, {row.start}" if row.start else row.label
+        table.add_row(label, row.machine, row.verdict, row.sentence)
+    for item in found.reliability:
+        table.add_row(f"Reliability, {item.procedure}", item.machine, item.verdict, item.sentence)
+    console.print(table)

@@ -1,0 +1,61 @@
+"""``haremile test``: runs every test, then looks whether anything was left behind."""
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from haremile.bootstrap import open_database
+from haremile.cli.session import TEMPORARY, present_settings, say, sweep_temporary
+from haremile.processes import SESSION_VARIABLE, child_environment, session_id
+
+DATABASE_VARIABLE = "HAREMILE_TEST_DATABASE_URL"
+
+
+def run_tests(
+    long: Annotated[bool, typer.Option("--long", help="Also what takes many minutes.")] = False,
+    rest: Annotated[list[str] | None, typer.Argument(help="Further arguments for pytest.")] = None,
+) -> None:
+    """Run every test on a throw-away database."""
+    settings = present_settings()
+    sweep_temporary()
+    before = _temporary_folders()
+    command = [sys.executable, "-m", "pytest", *(["--long"] if long else []), *(rest or [])]
+    with open_database(settings) as url:
+        environment = {**child_environment(), DATABASE_VARIABLE: url}
+        code = subprocess.run(command, cwd=settings.root, env=environment, check=False).returncode
+    left = [*_left_processes(), *sorted(_temporary_folders() - before), *_changed_files()]
+    for item in left:
+        say(f"left behind by the tests: {item}")
+    raise typer.Exit(1 if left else min(code, 1))
+
+
+def _left_processes() -> list[str]:
+    mark = f"{SESSION_VARIABLE}={session_id()}".encode()
+    found = []
+    for folder in Path("/proc").iterdir():
+        if folder.name.isdecimal() and int(folder.name) != os.getpid():
+            try:
+                if mark in (folder / "environ").read_bytes().split(b"\0"):
+                    command = (folder / "cmdline").read_bytes().replace(b"\0", b" ").decode()
+                    found.append(f"process {folder.name} {command[:120]}")
+            except OSError:
+                continue  # it ended meanwhile, or is another user's
+    return found
+
+
+def _temporary_folders() -> set[str]:
+    return {str(path) for pattern in (*TEMPORARY, "haremile-*") for path in Path("/tmp").glob(pattern)}
+
+
+def _changed_files() -> list[str]:
+    done = subprocess.run(
+        ["git", "status", "--porcelain"], capture_output=True, text=True, check=False,
+        cwd=present_settings().root,
+    )  # fmt: skip
+    if os.environ.get("CI") != "true":
+        return []  # a person at work has changed files
+    return [f"file {line}" for line in done.stdout.splitlines()]
