@@ -122,6 +122,7 @@ class ScaleOut(Out):
 
 class RunSheetOut(Out):
     metric: str | None
+    procedure: str | None
     label: str | None
     scale: ScaleOut | None
     good_end: GoodEnd | None

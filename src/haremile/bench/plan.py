@@ -11,6 +11,15 @@ from haremile.errors import BadInputError
 
 MOST_BLOCKS = 500
 GUEST_MACHINE = "Tiny guest"
+MIB = 2.0**20
+FIRST_MILE_MARGINS = {
+    "boot.total": Margin(amount=0.3),
+    "boot.userspace": Margin(amount=0.3),
+    "memory.used": Margin(amount=4 * MIB),
+    "memory.used_nocache": Margin(amount=4 * MIB),
+    "disk.used": Margin(amount=1 * MIB),
+}
+"""What matters in guests as small as these."""
 FIRST_MILE_TITLE = "Does a laden Osterfell wake later than a bare one?"
 
 
@@ -66,4 +75,5 @@ def plan_first_mile(
     studies: StudyBook, host: str, blocks: int = 5, seed: int | None = None
 ) -> Study:
     """Plan the study of the two tiny real guests."""
-    return studies.create(checked_plan(FIRST_MILE_TITLE, guest_installs(host), blocks, seed))
+    plan = checked_plan(FIRST_MILE_TITLE, guest_installs(host), blocks, seed, FIRST_MILE_MARGINS)
+    return studies.create(plan)

@@ -116,7 +116,7 @@ def scale_for(unit: str, typical: float) -> Scale:
         return Scale("B" + tail, 1.0, 0)
     if unit == "share":
         return Scale("%", 0.01, 1)
-    return Scale({"1/s": "/s"}.get(unit, ""), 1.0, 0 if size >= 10 else 1)
+    return Scale("/s" if unit == "1/s" else "", 1.0, 0)
 
 
 def _decimals(shown: float) -> int:

@@ -18,7 +18,11 @@ router = APIRouter(tags=["events"])
 LONGEST_WAIT_S = 15.0
 
 
-@router.get("/events", response_class=EventSourceResponse)
+@router.get(
+    "/events",
+    response_class=EventSourceResponse,
+    responses={200: {"model": EventOut, "description": "One event each"}},
+)
 async def stream_events(
     bench: Bench,
     bell: Bell,

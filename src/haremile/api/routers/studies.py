@@ -111,6 +111,7 @@ def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
     ]
     return RunSheetOut(
         metric=headline.key if headline else None,
+        procedure=headline.procedures[0] if headline else None,
         label=headline.label if headline else None,
         scale=view.scale and ScaleOut.model_validate(view.scale),
         good_end=headline.good_end if headline else None,

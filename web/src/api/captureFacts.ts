@@ -1,0 +1,17 @@
+import { moment } from '@/format/numbers'
+
+import type { Capture } from './types'
+
+/** A capture's head as names and values, ready to be listed. */
+export function captureFacts(capture: Capture | undefined): [string, string][] {
+  if (!capture) return []
+  return [
+    ['taken', moment(capture.made_at)],
+    ['capture', `${capture.kind}, sha256 ${capture.sha256.slice(0, 12)}…`],
+    ...capture.faults.map((fault): [string, string] => ['fault', fault]),
+    ...Object.entries(capture.conditions).map(([key, value]): [string, string] => [
+      key.replaceAll('_', ' '),
+      value,
+    ]),
+  ]
+}

@@ -1,0 +1,115 @@
+import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
+
+import { answerOf, client } from './client'
+import type { Schemas } from './types'
+
+const path = (id: string) => ({ params: { path: { study_id: id } } })
+
+export const keys = {
+  studies: ['studies'] as const,
+  study: (id: string) => ['study', id] as const,
+  part: (id: string, part: string, ...rest: string[]) => ['study', id, part, ...rest] as const,
+}
+
+export const studiesQuery = () =>
+  queryOptions({
+    queryKey: keys.studies,
+    queryFn: () => answerOf(client.GET('/api/studies')),
+  })
+
+export const studyQuery = (id: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'self'),
+    queryFn: () => answerOf(client.GET('/api/studies/{study_id}', path(id))),
+  })
+
+export const sheetQuery = (id: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'runs'),
+    queryFn: () => answerOf(client.GET('/api/studies/{study_id}/runs', path(id))),
+  })
+
+export const findingsQuery = (id: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'findings'),
+    queryFn: () => answerOf(client.GET('/api/studies/{study_id}/findings', path(id))),
+  })
+
+export const columnsQuery = (id: string, metric: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'readings', metric),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/reading-columns', {
+          params: { path: { study_id: id }, query: { metric } },
+        }),
+      ),
+  })
+
+export const captureQuery = (runId: string) =>
+  queryOptions({
+    queryKey: ['capture', runId],
+    queryFn: () =>
+      answerOf(client.GET('/api/runs/{run_id}/capture', { params: { path: { run_id: runId } } })),
+    staleTime: Infinity,
+  })
+
+export const installsQuery = () =>
+  queryOptions({
+    queryKey: ['installs'],
+    queryFn: () => answerOf(client.GET('/api/installs')),
+  })
+
+/** A change, after which everything that it may touch is asked for anew. */
+function useChange<In, Out>(run: (asked: In) => Promise<Out>) {
+  const queries = useQueryClient()
+  return useMutation({ mutationFn: run, onSettled: () => queries.invalidateQueries() })
+}
+
+export const useStartFirstMile = () =>
+  useChange((blocks: number) =>
+    answerOf(client.POST('/api/studies/first-mile', { body: { blocks } })),
+  )
+
+export const useCreateStudy = () =>
+  useChange((body: Schemas['StudyCreate']) => answerOf(client.POST('/api/studies', { body })))
+
+export const useImportStudy = () =>
+  useChange(({ title, file }: { title: string; file: File }) =>
+    answerOf(
+      client.POST('/api/studies/import', {
+        body: { title, file: '' },
+        bodySerializer: () => {
+          const form = new FormData()
+          form.set('title', title)
+          form.set('file', file)
+          return form
+        },
+      }),
+    ),
+  )
+
+export const useRunStudy = (id: string) =>
+  useChange(() => answerOf(client.POST('/api/studies/{study_id}/run', path(id))))
+
+export const usePauseStudy = (id: string) =>
+  useChange(() => answerOf(client.POST('/api/studies/{study_id}/pause', path(id))))
+
+export const usePlanAgain = () =>
+  useChange((runId: string) =>
+    answerOf(
+      client.POST('/api/runs/{run_id}/plan-again', { params: { path: { run_id: runId } } }),
+    ),
+  )
+
+export const useSetAside = () =>
+  useChange(({ id, reason }: { id: string; reason: string | null }) =>
+    answerOf(
+      client.PATCH('/api/readings/{reading_id}', {
+        params: { path: { reading_id: id } },
+        body: { set_aside: reason },
+      }),
+    ),
+  )
+
+export const exportAddress = (id: string) => `/api/studies/${id}/readings.csv`

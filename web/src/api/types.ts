@@ -1,0 +1,18 @@
+import type { components } from './schema'
+
+export type Schemas = components['schemas']
+export type Study = Schemas['StudyOut']
+export type StudyDigest = Schemas['StudyDigestOut']
+export type Contender = Schemas['ContenderOut']
+export type Run = Schemas['RunOut']
+export type RunSheet = Schemas['RunSheetOut']
+export type Findings = Schemas['FindingsOut']
+export type FindingRow = Schemas['FindingRowOut']
+export type Pair = Schemas['PairOut']
+export type ReadingColumns = Schemas['ReadingColumns']
+export type Reading = Schemas['ReadingOut']
+export type Capture = Schemas['CaptureOut']
+export type Install = Schemas['InstallOut']
+export type StudyEvent = Schemas['EventOut']
+export type Scale = Schemas['ScaleOut']
+export type Verdict = Schemas['Verdict']

@@ -1,0 +1,43 @@
+import { useColorScheme } from '@mui/material/styles'
+import useMediaQuery from '@mui/material/useMediaQuery'
+import { NavLink, Link, Outlet, useNavigate } from 'react-router'
+
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+
+/** The head of every page. */
+export function Shell() {
+  const { mode, setMode } = useColorScheme()
+  const systemIsDark = useMediaQuery('(prefers-color-scheme: dark)')
+  const isDark = mode === 'dark' || (mode === 'system' && systemIsDark)
+  const navigate = useNavigate()
+  const turn = () => setMode(isDark ? 'light' : 'dark')
+  useShortcuts([
+    { key: 'S', shown: '⇧ S', says: 'All studies', run: () => void navigate('/studies') },
+    { key: 'L', shown: '⇧ L', says: isDark ? 'Daylight' : 'Lamplight', run: turn },
+    { key: '?', says: 'These keys', run: () => undefined },
+  ])
+  return (
+    <>
+      <header className="head">
+        <Link to="/studies" className="word" aria-label="Hare Mile, all studies">
+          Hare<b>|</b>Mile
+        </Link>
+        <nav>
+          <NavLink to="/studies">Studies</NavLink>
+        </nav>
+        <div className="right">
+          <button className="plain" onClick={turn}>
+            {isDark ? 'Daylight' : 'Lamplight'}
+            <KeyHint name="⇧ L" />
+          </button>
+          <button className="plain" onClick={() => window.dispatchEvent(new Event('haremile-keys'))}>
+            Keys
+            <KeyHint name="?" />
+          </button>
+        </div>
+      </header>
+      <Outlet />
+    </>
+  )
+}

@@ -1,0 +1,78 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import type { FindingRow } from '@/api/types'
+import { columnsQuery } from '@/api/queries'
+import { RowPicture } from '@/charts/RowPicture'
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+import { Failed, Loading } from '@/ui/States'
+import { useWidth } from '@/ui/useWidth'
+
+import { ReadingTable } from './ReadingTable'
+
+type Props = {
+  studyId: string
+  row: FindingRow
+  names: ReadonlyMap<number, string>
+  baseline: number
+  onBaseline: (lane: number) => void
+}
+
+/** The answer of one row, its pictures, and its readings. */
+export function RowPanel({ studyId, row, names, baseline, onBaseline }: Props) {
+  const columns = useQuery(columnsQuery(studyId, row.metric))
+  const [ref, width] = useWidth<HTMLDivElement>(828)
+  const [isOpen, setOpen] = useState(false)
+  useShortcuts([{ key: 'r', says: isOpen ? 'Hide the readings' : 'Show the readings', run: () => setOpen(!isOpen) }])
+  return (
+    <div className="sheet" ref={ref}>
+      <div className="paneltop">
+        <h2>{row.label}</h2>
+        <span className="soft">{[row.scale.label, row.machine, row.start?.replaceAll('-', ' '), `by ${row.method}`].filter(Boolean).join(', ')}</span>
+        <label className="spread soft">
+          against{' '}
+          <select value={baseline} onChange={(event) => onBaseline(Number(event.target.value))}>
+            {row.lanes.filter((lane) => lane.summary).map((lane) => (
+              <option key={lane.lane_no} value={lane.lane_no}>
+                {names.get(lane.lane_no)}
+              </option>
+            ))}
+          </select>
+          <KeyHint name="B" />
+        </label>
+      </div>
+      <p className="answer" data-testid="answer">{row.sentence}</p>
+      {columns.error && <Failed error={columns.error} onRetry={() => void columns.refetch()} />}
+      {columns.isPending && <Loading what="the readings" />}
+      {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={baseline} width={width} />}
+      <RowFoot row={row} isOpen={isOpen} onToggle={() => setOpen(!isOpen)} />
+      {isOpen && columns.data && <ReadingTable row={row} columns={columns.data} names={names} />}
+    </div>
+  )
+}
+
+function RowFoot({ row, isOpen, onToggle }: { row: FindingRow; isOpen: boolean; onToggle: () => void }) {
+  const total = (pick: (lane: FindingRow['lanes'][number]) => number) => row.lanes.reduce((sum, lane) => sum + pick(lane), 0)
+  const [used, failed, aside] = [total((l) => l.summary?.n ?? 0), total((l) => l.failed), total((l) => l.set_aside)]
+  const all = used + failed + aside
+  const notes = row.fair_start.length
+  return (
+    <div className="foot">
+      <span>
+        <b>{used}</b> of {all} runs count{failed || aside ? ': ' : ''}
+        {[failed ? `${failed} failed` : '', aside ? `${aside} set aside` : ''].filter(Boolean).join(', ')}
+      </span>
+      <span title={row.fair_start.map((d) => `${d.grade}: ${d.sentence}`).join('\n')}>
+        Fair start: <b>{notes ? row.fair_start.map((d) => `${d.grade} (${d.label})`).join(', ') : 'the same'}</b>
+      </span>
+      <span>
+        margin {row.margin_text}; speaks of {row.speaks_of}; {row.family === 1 ? 'one pair' : `${row.family} pairs share the error`}
+      </span>
+      <button className="plain spread" onClick={onToggle} aria-expanded={isOpen}>
+        {isOpen ? 'Hide readings' : 'Readings'}
+        <KeyHint name="R" />
+      </button>
+    </div>
+  )
+}

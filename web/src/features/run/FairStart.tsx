@@ -1,0 +1,41 @@
+import { useQuery } from '@tanstack/react-query'
+
+import { findingsQuery } from '@/api/queries'
+import { Tag } from '@/ui/Tag'
+
+/** What differs between the lanes at the start, graded. */
+export function FairStart({ studyId }: { studyId: string }) {
+  const findings = useQuery(findingsQuery(studyId))
+  const found = new Map<string, { grade: string; sentence: string }>()
+  for (const row of findings.data?.rows ?? []) {
+    for (const difference of row.fair_start) {
+      const where = difference.grade === 'breaks' ? ` (${row.label}${row.start ? `, ${row.start}` : ''})` : ''
+      found.set(difference.key + where, { grade: difference.grade, sentence: difference.sentence + where })
+    }
+  }
+  const order = ['breaks', 'weakens', 'note']
+  const differences = [...found.values()].sort((a, b) => order.indexOf(a.grade) - order.indexOf(b.grade))
+  return (
+    <div className="sheet" style={{ padding: '12px 16px' }}>
+      <h2>Fair start</h2>
+      <div className="soft">what differs between the lanes</div>
+      {findings.error && <p className="soft">{findings.error.message}</p>}
+      {findings.data && (
+        <div className="fair">
+          {differences.map((difference) => (
+            <div key={difference.sentence} style={{ display: 'contents' }}>
+              <Tag word={difference.grade} />
+              <span>{difference.sentence}</span>
+            </div>
+          ))}
+          {differences.length === 0 && (
+            <>
+              <Tag word="same" />
+              <span>{findings.data.rows.length ? 'every condition that was stated' : 'nothing was read yet'}</span>
+            </>
+          )}
+        </div>
+      )}
+    </div>
+  )
+}

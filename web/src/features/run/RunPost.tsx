@@ -1,0 +1,34 @@
+import { useState } from 'react'
+import { useOutletContext } from 'react-router'
+
+import { laneNames, type StudyContext } from '@/api/studyContext'
+import { RunPicture } from '@/charts/RunPicture'
+import { useNow } from '@/ui/useNow'
+import { useWidth } from '@/ui/useWidth'
+
+import { FairStart } from './FairStart'
+import { RunEvidence } from './RunEvidence'
+import { RunTable } from './RunTable'
+import { stages } from './stages'
+
+/** The lanes as they fill, what comes next, and what failed. */
+export function RunPost() {
+  const { study, sheet, live } = useOutletContext<StudyContext>()
+  const [ref, width] = useWidth<HTMLDivElement>(1222)
+  const [open, setOpen] = useState<string | null>(null)
+  const now = useNow(study.is_running)
+  const names = laneNames(study)
+  return (
+    <>
+      {study.is_running && <div className="working" role="status" aria-label="The study is running" />}
+      <div className="sheet" ref={ref}>
+        <RunPicture sheet={sheet} names={names} stages={stages(sheet, live, now)} width={width} onOpen={setOpen} />
+      </div>
+      <div className="runtwo">
+        <RunTable sheet={sheet} names={names} onOpen={setOpen} />
+        <FairStart studyId={study.id} />
+      </div>
+      {open && <RunEvidence runId={open} sheet={sheet} names={names} onClose={() => setOpen(null)} />}
+    </>
+  )
+}

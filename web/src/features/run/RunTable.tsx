@@ -1,0 +1,109 @@
+import Button from '@mui/material/Button'
+
+import type { Run, RunSheet } from '@/api/types'
+import { usePlanAgain } from '@/api/queries'
+import { LaneSign } from '@/charts/marks/LaneMark'
+import { duration } from '@/format/numbers'
+
+import { typicalSeconds } from './stages'
+
+type Props = { sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
+
+const MOST_NEXT = 6
+
+/** The run sheet from here on, and the runs that failed with their reasons. */
+export function RunTable({ sheet, names, onOpen }: Props) {
+  const next = sheet.runs.filter((run) => ['leased', 'running', 'planned'].includes(run.state))
+  const failed = sheet.runs.filter((run) => run.state === 'failed')
+  const typical = typicalSeconds(sheet)
+  return (
+    <div className="sheet scroll">
+      {next.length > 0 && <NextRuns runs={next} names={names} typical={typical} />}
+      {next.length === 0 && failed.length === 0 && (
+        <p className="soft" style={{ padding: '10px 16px', margin: 0 }}>
+          Every run is done, and none failed. The answer stands at the Findings post.
+        </p>
+      )}
+      {failed.length > 0 && <FailedRuns runs={failed} names={names} onOpen={onOpen} />}
+    </div>
+  )
+}
+
+type NextProps = { runs: Run[]; names: ReadonlyMap<number, string>; typical: number | null }
+
+function NextRuns({ runs, names, typical }: NextProps) {
+  const left = typical === null ? '' : `, about ${duration(typical * runs.length)} to go`
+  return (
+    <table className="rows">
+      <caption className="hidden">Runs to come</caption>
+      <thead>
+        <tr>
+          <th>next</th>
+          <th>contender</th>
+          <th>procedure</th>
+          <th className="r">block</th>
+          <th className="r">about</th>
+        </tr>
+      </thead>
+      <tbody>
+        {runs.slice(0, MOST_NEXT).map((run, i) => (
+          <tr key={run.id} className={run.state === 'planned' ? '' : 'now'}>
+            <td>{run.state === 'planned' ? i + 1 : 'now'}</td>
+            <td>
+              <LaneSign laneNo={run.lane_no} />
+              {names.get(run.lane_no)}
+            </td>
+            <td>{run.procedure}{run.attempt > 1 ? `, try ${run.attempt}` : ''}</td>
+            <td className="r">{run.block}</td>
+            <td className="r">{typical === null ? '' : duration(typical)}</td>
+          </tr>
+        ))}
+        <tr>
+          <td colSpan={5} className="soft">
+            {runs.length} to come{left}
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  )
+}
+
+type FailedProps = { runs: Run[]; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
+
+function FailedRuns({ runs, names, onOpen }: FailedProps) {
+  const again = usePlanAgain()
+  return (
+    <table className="rows">
+      <caption className="hidden">Runs that failed</caption>
+      <thead>
+        <tr>
+          <th>failed</th>
+          <th className="r">block</th>
+          <th>reason</th>
+          <th />
+        </tr>
+      </thead>
+      <tbody>
+        {runs.map((run) => (
+          <tr key={run.id}>
+            <td>
+              <LaneSign laneNo={run.lane_no} />
+              {names.get(run.lane_no)}
+            </td>
+            <td className="r">{run.block}</td>
+            <td>
+              <button className="link" onClick={() => onOpen(run.id)}>
+                {run.reason ?? 'no reason was given'}
+              </button>
+            </td>
+            <td className="r">
+              <Button size="small" color="inherit" disabled={again.isPending} onClick={() => again.mutate(run.id)}>
+                Plan again
+              </Button>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}

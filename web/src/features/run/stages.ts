@@ -1,0 +1,42 @@
+import type { RunSheet } from '@/api/types'
+import type { LiveMark } from '@/api/events'
+
+const DOING: Record<string, string> = {
+  'power-on': 'kernel',
+  userspace: 'userspace',
+  ready: 'ready',
+  settling: 'settling',
+  off: 'storing',
+}
+
+/** What each run under way is doing, with the seconds since its last mark. */
+export function stages(
+  sheet: RunSheet,
+  live: ReadonlyMap<string, LiveMark>,
+  nowMs: number,
+): ReadonlyMap<string, string> {
+  const words = new Map<string, string>()
+  for (const run of sheet.runs) {
+    if (run.state !== 'running' && run.state !== 'leased') continue
+    const mark = live.get(run.id)
+    if (!mark) words.set(run.id, run.state === 'leased' ? 'waiting' : 'starting')
+    else {
+      const seconds = Math.max(0, Math.round((nowMs - mark.atMs) / 1000))
+      words.set(run.id, `${DOING[mark.mark] ?? mark.mark}, ${seconds} s`)
+    }
+  }
+  return words
+}
+
+/** The median length of the runs that are over, in seconds; null before the first. */
+export function typicalSeconds(sheet: RunSheet): number | null {
+  const lengths = sheet.runs
+    .flatMap((run) =>
+      run.started_at && run.finished_at
+        ? [(Date.parse(run.finished_at) - Date.parse(run.started_at)) / 1000]
+        : [],
+    )
+    .filter((length) => length > 0)
+    .sort((a, b) => a - b)
+  return lengths.length ? lengths[Math.floor(lengths.length / 2)]! : null
+}

@@ -1,0 +1,95 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
+import Checkbox from '@mui/material/Checkbox'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import FormControlLabel from '@mui/material/FormControlLabel'
+import TextField from '@mui/material/TextField'
+import { useQuery } from '@tanstack/react-query'
+import { useState, type FormEvent } from 'react'
+
+import type { Install } from '@/api/types'
+import { installsQuery, useCreateStudy } from '@/api/queries'
+
+const MIB = 2 ** 20
+
+type Props = { onClose: () => void; onDone: (id: string) => void }
+
+/** Title, contenders, repeats, margins: what a study needs before its first run. */
+export function NewStudyDialog({ onClose, onDone }: Props) {
+  const installs = useQuery(installsQuery())
+  const create = useCreateStudy()
+  const [chosen, setChosen] = useState<readonly string[]>([])
+  const runnable = (installs.data ?? []).filter((install) => install.rig !== null)
+
+  const submit = (event: FormEvent<HTMLFormElement>) => {
+    event.preventDefault()
+    const form = new FormData(event.currentTarget)
+    const number = (name: string) => Number(form.get(name)) || undefined
+    const [seconds, mib, seed] = [number('seconds'), number('mib'), number('seed')]
+    create.mutate(
+      {
+        title: String(form.get('title')),
+        installs: [...chosen],
+        blocks: number('blocks') ?? 10,
+        seed: seed ?? null,
+        margins: {
+          ...(seconds && { 'boot.total': { amount: seconds } }),
+          ...(mib && { 'memory.used': { amount: mib * MIB } }),
+        },
+      },
+      { onSuccess: (study) => onDone(study.id) },
+    )
+  }
+  const toggle = (id: string) =>
+    setChosen((now) => (now.includes(id) ? now.filter((item) => item !== id) : [...now, id]))
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="new-study-title">
+      <form onSubmit={submit}>
+        <DialogTitle id="new-study-title" variant="h2">
+          Plan a study
+        </DialogTitle>
+        <DialogContent sx={{ display: 'grid', gap: 2 }}>
+          <TextField name="title" label="The question" required autoFocus sx={{ mt: 1 }} placeholder="Which of the two wakes sooner?" />
+          <Contenders installs={runnable} chosen={chosen} onToggle={toggle} />
+          <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 16 }}>
+            <TextField name="blocks" label="Boots of each" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
+            <TextField name="seed" label="Seed (drawn if empty)" type="number" slotProps={{ htmlInput: { min: 0 } }} />
+            <TextField name="seconds" label="Boot: matters from, s" type="number" defaultValue={0.5} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
+            <TextField name="mib" label="Memory: matters from, MiB" type="number" defaultValue={15} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
+          </div>
+          {create.error && <Alert severity="error">{create.error.message}</Alert>}
+        </DialogContent>
+        <DialogActions>
+          <Button color="inherit" onClick={onClose}>
+            Leave it
+          </Button>
+          <Button type="submit" variant="contained" disabled={chosen.length < 2 || create.isPending}>
+            {chosen.length < 2 ? 'Choose two contenders' : 'Plan it'}
+          </Button>
+        </DialogActions>
+      </form>
+    </Dialog>
+  )
+}
+
+type ContendersProps = { installs: Install[]; chosen: readonly string[]; onToggle: (id: string) => void }
+
+function Contenders({ installs, chosen, onToggle }: ContendersProps) {
+  return (
+    <fieldset style={{ border: '1px solid var(--hm-rule)', margin: 0, padding: '4px 12px' }}>
+      <legend className="soft small">Contenders that can run by themselves</legend>
+      {installs.length === 0 && <p className="soft">None is known yet.</p>}
+      {installs.map((install) => (
+        <FormControlLabel
+          key={install.id}
+          sx={{ display: 'flex' }}
+          control={<Checkbox size="small" checked={chosen.includes(install.id)} onChange={() => onToggle(install.id)} />}
+          label={`${install.system.name} on ${install.machine.name}`}
+        />
+      ))}
+    </fieldset>
+  )
+}

@@ -1,0 +1,63 @@
+import Button from '@mui/material/Button'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { useNavigate } from 'react-router'
+
+import { studiesQuery, useStartFirstMile } from '@/api/queries'
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+import { Failed, Loading } from '@/ui/States'
+
+import { FirstStudy } from './FirstStudy'
+import { ImportDialog } from './ImportDialog'
+import { NewStudyDialog } from './NewStudyDialog'
+import { StudyList } from './StudyList'
+
+/** All studies, and the ways to begin one. */
+export function StudiesPage() {
+  const studies = useQuery(studiesQuery())
+  const firstMile = useStartFirstMile()
+  const navigate = useNavigate()
+  const [dialog, setDialog] = useState<'new' | 'import' | null>(null)
+  const startGuests = () =>
+    firstMile.mutate(5, { onSuccess: (study) => void navigate(`/studies/${study.id}/run`) })
+  useShortcuts([
+    { key: 'n', says: 'Plan a study', run: () => setDialog('new') },
+    { key: 't', says: 'Take in a readings file', run: () => setDialog('import') },
+    { key: 'g', says: 'Boot the two real guests, 5 times each', run: startGuests },
+  ])
+  const open = (id: string) => void navigate(`/studies/${id}/run`)
+  return (
+    <main>
+      <div className="titlebar">
+        <div>
+          <h1>Studies</h1>
+          <div className="soft">one question each, its contenders and what was found</div>
+        </div>
+        <div className="actions">
+          <Button variant="outlined" color="inherit" onClick={() => setDialog('import')}>
+            Take in readings
+            <KeyHint name="T" />
+          </Button>
+          <Button variant="outlined" color="inherit" onClick={() => setDialog('new')}>
+            Plan a study
+            <KeyHint name="N" />
+          </Button>
+          <Button variant="contained" onClick={startGuests} disabled={firstMile.isPending}>
+            Boot two real guests, 5 times each
+            <KeyHint name="G" />
+          </Button>
+        </div>
+      </div>
+      {firstMile.error && <Failed error={firstMile.error} />}
+      {studies.isPending && <Loading what="the studies" />}
+      {studies.error && <Failed error={studies.error} onRetry={() => void studies.refetch()} />}
+      {studies.data && studies.data.length > 0 && <StudyList studies={studies.data} />}
+      {studies.data?.length === 0 && (
+        <FirstStudy onGuests={startGuests} onImport={() => setDialog('import')} isStarting={firstMile.isPending} />
+      )}
+      {dialog === 'new' && <NewStudyDialog onClose={() => setDialog(null)} onDone={open} />}
+      {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={(id) => void navigate(`/studies/${id}/findings`)} />}
+    </main>
+  )
+}

@@ -1,0 +1,49 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
+import Snackbar from '@mui/material/Snackbar'
+
+import type { RunSheet, Study } from '@/api/types'
+import { exportAddress, usePauseStudy, useRunStudy } from '@/api/queries'
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+
+/** Run, pause, and take the readings along. */
+export function StudyActions({ study, sheet }: { study: Study; sheet: RunSheet }) {
+  const run = useRunStudy(study.id)
+  const pause = usePauseStudy(study.id)
+  const isLeft = sheet.runs.some((item) => item.state === 'planned')
+  const canStart = study.can_run && isLeft && !study.is_running
+  const word = sheet.runs.some((item) => item.state !== 'planned') ? 'Go on' : 'Run the study'
+  const save = () => window.location.assign(exportAddress(study.id))
+  useShortcuts([
+    ...(canStart ? [{ key: 'p', says: word, run: () => run.mutate() }] : []),
+    ...(study.is_running ? [{ key: 'p', says: 'Pause after this run', run: () => pause.mutate() }] : []),
+    { key: 'c', says: 'All readings as CSV', run: save },
+  ])
+  const error = run.error ?? pause.error
+  return (
+    <div className="actions">
+      <Button variant="outlined" color="inherit" href={exportAddress(study.id)}>
+        Readings as CSV
+        <KeyHint name="C" />
+      </Button>
+      {study.is_running && (
+        <Button variant="contained" onClick={() => pause.mutate()} disabled={pause.isPending || pause.isSuccess}>
+          {pause.isSuccess ? 'Pausing after this run' : 'Pause after this run'}
+          <KeyHint name="P" />
+        </Button>
+      )}
+      {canStart && (
+        <Button variant="contained" onClick={() => run.mutate()} disabled={run.isPending}>
+          {word}
+          <KeyHint name="P" />
+        </Button>
+      )}
+      {error && (
+        <Snackbar open anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}>
+          <Alert severity="error">{error.message}</Alert>
+        </Snackbar>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,92 @@
+import { useQuery } from '@tanstack/react-query'
+import { useEffect } from 'react'
+import { Link, Navigate, Outlet, useLocation, useNavigate, useParams } from 'react-router'
+
+import type { RunSheet, Study } from '@/api/types'
+import { useStudyEvents } from '@/api/events'
+import { sheetQuery, studyQuery } from '@/api/queries'
+import type { StudyContext } from '@/api/studyContext'
+import type { PostName } from '@/charts/layout/mile'
+import { MilePicture } from '@/charts/MilePicture'
+import { count } from '@/format/numbers'
+import { useShortcuts } from '@/ui/shortcuts'
+import { Failed, Loading } from '@/ui/States'
+import { useWidth } from '@/ui/useWidth'
+
+import { StudyActions } from './StudyActions'
+
+const POSTS: readonly PostName[] = ['Run', 'Findings']
+
+/** One study: its question, its mile, and the post where one stands. */
+export function StudyFrame() {
+  const { studyId = '' } = useParams()
+  const study = useQuery(studyQuery(studyId))
+  const sheet = useQuery(sheetQuery(studyId))
+  const { live, stopped } = useStudyEvents(studyId, sheet.data?.last_event)
+  const location = useLocation()
+  const navigate = useNavigate()
+  const here: PostName = location.pathname.endsWith('/findings') ? 'Findings' : 'Run'
+  useShortcuts([
+    { key: '[', says: 'Post before: Run', run: () => void navigate('run') },
+    { key: ']', says: 'Next post: Findings', run: () => void navigate('findings') },
+  ])
+  const title = study.data?.title
+  useEffect(() => {
+    document.title = title ? `${title} · Hare Mile` : 'Hare Mile'
+  }, [title])
+
+  const error = study.error ?? sheet.error
+  if (error) return <main><Failed error={error} onRetry={() => void Promise.all([study.refetch(), sheet.refetch()])} /></main>
+  if (!study.data || !sheet.data) return <main><Loading what="the study" /></main>
+  if (/^\/studies\/[^/]+\/?$/.test(location.pathname)) return <Navigate to="run" replace />
+  const context: StudyContext = { study: study.data, sheet: sheet.data, live }
+  return (
+    <main>
+      <div className="titlebar">
+        <div>
+          <h1>{study.data.title}</h1>
+          <div className="soft">{subtitle(study.data)}</div>
+        </div>
+        <StudyActions study={study.data} sheet={sheet.data} />
+      </div>
+      {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
+      <Mile sheet={sheet.data} here={here} />
+      <div className="post">
+        <Outlet context={context} />
+      </div>
+    </main>
+  )
+}
+
+function subtitle(study: Study): string {
+  const machines = [...new Set(study.contenders.map((c) => c.install.machine.name))]
+  const order = study.seed ? `shuffled in blocks by seed ${study.seed}` : 'order as it was brought in'
+  return [
+    count(study.contenders.length, 'contender'),
+    machines.join(', '),
+    `${count(study.blocks, 'block')}, ${order}`,
+  ].join(' · ')
+}
+
+function Mile({ sheet, here }: { sheet: RunSheet; here: PostName }) {
+  const [ref, width] = useWidth<HTMLElement>(1224)
+  const finished = sheet.runs.filter((run) => !['planned', 'leased', 'running'].includes(run.state)).length
+  const failed = sheet.runs.filter((run) => run.state === 'failed').length
+  const says = `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
+  return (
+    <nav ref={ref} aria-label="The study’s mile" style={{ marginTop: 8 }}>
+      <MilePicture
+        width={width}
+        share={sheet.runs.length ? finished / sheet.runs.length : 0}
+        here={here}
+        names={POSTS}
+        says={width < 480 ? `${finished} of ${sheet.runs.length}` : says}
+        link={(name, children) => (
+          <Link to={name.toLowerCase()} aria-current={name === here ? 'page' : undefined} aria-label={`${name} post`}>
+            {children}
+          </Link>
+        )}
+      />
+    </nav>
+  )
+}

@@ -1,0 +1,39 @@
+import { useEffect, useState, type ReactNode } from 'react'
+
+import { KeysDialog } from './KeysDialog'
+import { isTaken, makeShortcutBook, ShortcutContext, type Shortcut } from './shortcuts'
+
+/** Hears the keys, and shows all of them at `?`. */
+export function ShortcutProvider({ children }: { children: ReactNode }) {
+  const [book] = useState(makeShortcutBook)
+  const [shown, setShown] = useState<Shortcut[] | null>(null)
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (isTaken(event)) return
+      if (event.key === '?') {
+        setShown(book.all())
+        return
+      }
+      const found = book.all().find((shortcut) => shortcut.key === event.key)
+      if (found) {
+        event.preventDefault()
+        found.run()
+      }
+    }
+    const onAsked = () => setShown(book.all())
+    window.addEventListener('keydown', onKey)
+    window.addEventListener('haremile-keys', onAsked)
+    return () => {
+      window.removeEventListener('keydown', onKey)
+      window.removeEventListener('haremile-keys', onAsked)
+    }
+  }, [book])
+
+  return (
+    <ShortcutContext value={book}>
+      {children}
+      {shown && <KeysDialog shortcuts={shown} onClose={() => setShown(null)} />}
+    </ShortcutContext>
+  )
+}

@@ -1,0 +1,43 @@
+import { createContext, useContext, useEffect, useRef } from 'react'
+
+export type Shortcut = { key: string; says: string; run: () => void; shown?: string }
+
+export type ShortcutBook = {
+  add: (shortcuts: () => readonly Shortcut[]) => () => void
+  all: () => Shortcut[]
+}
+
+/** The newest page's keys come first; a dialog that is open keeps all keys to itself. */
+export function makeShortcutBook(): ShortcutBook {
+  const pages: (() => readonly Shortcut[])[] = []
+  return {
+    add(shortcuts) {
+      pages.unshift(shortcuts)
+      return () => void pages.splice(pages.indexOf(shortcuts), 1)
+    },
+    all: () => pages.flatMap((page) => [...page()]),
+  }
+}
+
+export const ShortcutContext = createContext<ShortcutBook>(makeShortcutBook())
+
+/** Offers keys while the calling component is on the page. */
+export function useShortcuts(shortcuts: readonly Shortcut[]) {
+  const book = useContext(ShortcutContext)
+  const latest = useRef(shortcuts)
+  useEffect(() => {
+    latest.current = shortcuts
+  })
+  useEffect(() => book.add(() => latest.current), [book])
+}
+
+const TYPING = 'input, textarea, select, [contenteditable], [role=listbox], [role=menu]'
+
+/** Whether a key press belongs to what has the focus rather than to the page. */
+export function isTaken(event: KeyboardEvent): boolean {
+  if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return true
+  const target = event.target as HTMLElement
+  if (target.closest(TYPING) || document.querySelector('[role=dialog]')) return true
+  const isControl = target.closest('button, a, [tabindex], summary') !== null
+  return isControl && (event.key === 'Enter' || event.key === ' ')
+}
