@@ -34,7 +34,7 @@ class BadInputError(HareMileError):
 class UnknownMetricError(BadInputError):
     """A metric key that is not in the catalogue."""
 
-    def __init__(self, key, known):
+    def __init__(self, key: str, known: list[str]) -> None:
         self.key = key
         near = ", ".join(sorted(known))
         super().__init__(f"unknown metric: {key}; expected one of {near}, or own.*")
@@ -56,7 +56,7 @@ class ReadingsFileError(BadInputError):
 
     SHOWN = 20
 
-    def __init__(self, faults):
+    def __init__(self, faults: list[tuple[int, int, str]]) -> None:
         self.faults = tuple(faults)
         count = len(self.faults)
         noun = "fault" if count == 1 else "faults"
@@ -73,7 +73,7 @@ class ReadingsFileError(BadInputError):
 class NotFoundError(HareMileError):
     """Something was named that the bench book does not hold."""
 
-    def __init__(self, noun, key):
+    def __init__(self, noun: str, key: object) -> None:
         super().__init__(f"no {noun} {key}")
 
 
@@ -106,7 +106,7 @@ class RunFailedError(HareMileError):
 
     reason = "failed"
 
-    def __init__(self, message, log_tail="", evidence=()):
+    def __init__(self, message: str, log_tail: str = "", evidence: tuple[object, ...] = ()) -> None:
         super().__init__(message)
         self.log_tail = log_tail
         self.evidence = tuple(evidence)

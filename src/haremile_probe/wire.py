@@ -147,7 +147,7 @@ def load_capture(body: bytes) -> Capture:
         raise WireError("not a capture of format %s" % CAPTURE_FORMAT)
     try:
         ticket = document.pop("ticket")
-        parts = {
+        parts: Dict[str, Any] = {
             "readings": [CaptureReading(**r) for r in document.pop("readings")],
             "traces": [CaptureTrace(**t) for t in document.pop("traces")],
             "evidence": [Evidence(**e) for e in document.pop("evidence")],

@@ -27,7 +27,9 @@ class LoopbackGuard:
             headers = {key.decode().lower(): value.decode() for key, value in scope["headers"]}
             host, origin = headers.get("host", ""), headers.get("origin")
             if _name_of(host) not in LOOPBACK:
-                refusal = problem(421, "Not for this host", f"this server does not answer for {host}")
+                refusal = problem(
+                    421, "Not for this host", f"this server does not answer for {host}"
+                )
                 return await refusal(scope, receive, send)
             if origin is not None and urlsplit(origin).netloc != host:
                 refusal = problem(403, "Foreign page", f"pages of {origin} may not ask here")

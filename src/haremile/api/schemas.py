@@ -234,7 +234,9 @@ class FindingsOut(BaseModel):
         """From the core's findings; a pair's contrast is laid flat."""
         rows = []
         for row in found.rows:
-            fields: dict[str, Any] = {name: getattr(row, name) for name in FindingRowOut.model_fields}
+            fields: dict[str, Any] = {
+                name: getattr(row, name) for name in FindingRowOut.model_fields
+            }
             fields["scale"] = ScaleOut.model_validate(row.scale)
             fields["margin"] = MarginOut.model_validate(row.margin)
             fields["lanes"] = [LaneFindingOut.model_validate(lane) for lane in row.lanes]
@@ -272,7 +274,7 @@ class ReadingOut(Out):
 
 
 class ReadingColumns(BaseModel):
-    """Many readings, column by column: quick to write and to read. All columns are of one length."""
+    """Many readings, column by column: quick to write and to read."""
 
     id: list[UUID]
     run_id: list[UUID]

@@ -1,1 +1,1 @@
-"""Use cases: plan, conduct, take in, find, report. They know the store and the rigs as protocols."""
+"""Use cases: plan, conduct, take in, find, report. They know stores and rigs as protocols."""

@@ -133,7 +133,7 @@ class Conductor:
 
 def failed_capture(order: RunOrder, error: RunFailedError) -> Capture:
     """What a failed run leaves: its reason, and everything the machine said until then."""
-    evidence = list(error.evidence)
+    evidence = [item for item in error.evidence if isinstance(item, Evidence)]
     if error.log_tail:
         evidence.insert(0, Evidence("log-tail", error.log_tail))
     return Capture(
@@ -142,4 +142,3 @@ def failed_capture(order: RunOrder, error: RunFailedError) -> Capture:
         system=order.install.system.name, outcome="failed", reason=f"{error.reason}: {error}",
         ticket=Ticket(str(order.run_id), order.attempt), evidence=evidence,
     )  # fmt: skip
-

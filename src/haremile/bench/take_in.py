@@ -18,7 +18,16 @@ from haremile.bench.ports import (
 )
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
-from haremile.core.study import Contender, Install, Machine, Run, RunState, Study, StudyState, System
+from haremile.core.study import (
+    Contender,
+    Install,
+    Machine,
+    Run,
+    RunState,
+    Study,
+    StudyState,
+    System,
+)
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings
 

@@ -7,8 +7,8 @@ import typer
 import uvicorn
 
 from haremile.api.application import create_app
-from haremile.bootstrap import Bench
 from haremile.bench.plan import guest_installs
+from haremile.bootstrap import Bench
 from haremile.cli.session import bench, say
 from haremile.config import DEFAULT_PORT
 from haremile.demo.load import load_sample_world

@@ -78,7 +78,9 @@ def run(
         bool, typer.Option("--guests", help="Plan and run the two tiny real guests.")
     ] = False,
     repeats: Annotated[int, typer.Option(min=1, max=500, help="With --guests: boots each.")] = 5,
-    seed: Annotated[int | None, typer.Option(min=0, help="With --guests: the order's seed.")] = None,
+    seed: Annotated[
+        int | None, typer.Option(min=0, help="With --guests: the order's seed.")
+    ] = None,
 ) -> None:
     """Run a study from where it stands, then print its findings."""
     if (name is None) != guests:

@@ -48,7 +48,9 @@ def _left_processes() -> list[str]:
 
 
 def _temporary_folders() -> set[str]:
-    return {str(path) for pattern in (*TEMPORARY, "haremile-*") for path in Path("/tmp").glob(pattern)}
+    return {
+        str(path) for pattern in (*TEMPORARY, "haremile-*") for path in Path("/tmp").glob(pattern)
+    }
 
 
 def _changed_files() -> list[str]:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from haremile.errors import BadInputError
 
 Conditions = Mapping[str, str]
-"""Condition key to stated value. A key that is absent is unknown, which is not the same as equal."""
+"""Condition key to stated value. An absent key is unknown, which is not the same as equal."""
 
 KEYS: dict[str, str] = {
     "medium": "medium",

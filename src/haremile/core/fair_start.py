@@ -16,11 +16,21 @@ class Grade(StrEnum):
 
 
 _BREAKS = frozenset(
-    "medium start accelerator clock cores memory recorder settle_rule app_version waits throttled"
-    .split()
+    (
+        "medium", "start", "accelerator", "clock", "cores", "memory", "recorder", "settle_rule",
+        "app_version", "waits", "throttled",
+    )
 )  # fmt: skip
 _WEAKENS = frozenset(
-    "updates_pending autologin power governor app_packaging opened_before background".split()
+    [
+        "updates_pending",
+        "autologin",
+        "power",
+        "governor",
+        "app_packaging",
+        "opened_before",
+        "background",
+    ]
 )
 
 

@@ -323,7 +323,7 @@ def _failure_verdict(lanes: Sequence[wording.Trouble]) -> Verdict:
     """
     pairs = [(a, b) for i, a in enumerate(lanes) for b in lanes[i + 1 :]]
     for a, b in pairs:
-        table = [[a.failed, a.runs - a.failed], [b.failed, b.runs - b.failed]]
+        table = np.array([[a.failed, a.runs - a.failed], [b.failed, b.runs - b.failed]])
         if stats.fisher_exact(table).pvalue < 0.05 / len(pairs):
             return Verdict.BEHIND
     return Verdict.OPEN

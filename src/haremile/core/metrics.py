@@ -76,9 +76,7 @@ def _count(key: str, label: str, *procedures: str, kind: Kind = Kind.SAMPLED) ->
 
 
 def _rate(key: str, label: str, unit: str = "B/s") -> Metric:
-    return Metric(
-        key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("workload",)
-    )
+    return Metric(key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("workload",))
 
 
 _ALL = (
@@ -162,7 +160,7 @@ def metric(key: str) -> Metric:
     if key.startswith("own.") and len(key) > len("own."):
         label = key.removeprefix("own.").replace("_", " ").capitalize()
         return Metric(key, label, "1", GoodEnd.NONE, Kind.OWN, Margin(), ("workload",))
-    raise UnknownMetricError(key, CATALOGUE)
+    raise UnknownMetricError(key, list(CATALOGUE))
 
 
 def sheet_position(key: str) -> int:

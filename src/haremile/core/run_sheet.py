@@ -17,7 +17,9 @@ class SheetLine:
     lane_no: int
 
 
-def run_sheet(lanes: Sequence[int], blocks: int, seed: int, first_block: int = 1) -> list[SheetLine]:
+def run_sheet(
+    lanes: Sequence[int], blocks: int, seed: int, first_block: int = 1
+) -> list[SheetLine]:
     """Complete blocks: each holds every lane once, shuffled by the seed.
 
     A block's order depends on the seed and its number alone, so that a sheet can be taken up again

@@ -52,9 +52,7 @@ class Settling:
     first: int
 
 
-def settled(
-    times_s: Sequence[float], levels: Sequence[float], rule: SettleRule
-) -> Settling | None:
+def settled(times_s: Sequence[float], levels: Sequence[float], rule: SettleRule) -> Settling | None:
     """Whether the curve is settled at its last sample.
 
     Parameters

@@ -72,9 +72,7 @@ def simulate_run(truth: LaneTruth, seed: int, lane_no: int, block: int) -> Simul
     """
     generator = np.random.default_rng([seed, lane_no, block])
     fails = bool(generator.random() < truth.failure_share)
-    values = {
-        key: _draw(metric, generator, block) for key, metric in sorted(truth.metrics.items())
-    }
+    values = {key: _draw(metric, generator, block) for key, metric in sorted(truth.metrics.items())}
     parts = [value for key, value in values.items() if key.startswith("boot.")]
     if parts:
         values["boot.total"] = math.fsum(parts)

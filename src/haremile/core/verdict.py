@@ -94,7 +94,9 @@ def pair_verdict(
     level_ahead = 1.0 - ERROR_AHEAD / pairs
     outer = contrast(a, b, level_ahead, resolution)
     narrow = contrast(a, b, 1.0 - ERROR_LEVEL / pairs, resolution)
-    needed = least_repeats(level_ahead) if min(a.size, b.size) < least_repeats(level_ahead) else None
+    needed = (
+        least_repeats(level_ahead) if min(a.size, b.size) < least_repeats(level_ahead) else None
+    )
     achieved = outer.shift.interval.level >= level_ahead - 1e-12
     verdict = Verdict.OPEN
     lean = None
@@ -167,9 +169,7 @@ class RowVerdict:
     first_group: tuple[int, ...]
 
 
-def row_verdict(
-    lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdict]
-) -> RowVerdict:
+def row_verdict(lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdict]) -> RowVerdict:
     """Put all pair verdicts of a row together.
 
     Parameters

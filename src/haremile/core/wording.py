@@ -182,9 +182,7 @@ def not_comparable_sentence(differences: Sequence[Difference]) -> str:
 
 def early_sentence(done: int, planned: int, runs: str) -> str:
     """Why no verdict is read yet."""
-    return (
-        f"Verdicts are read once, when all planned {runs} are in: {done} of {planned} so far."
-    )
+    return f"Verdicts are read once, when all planned {runs} are in: {done} of {planned} so far."
 
 
 def absent_sentence(missing: Sequence[str]) -> str:

@@ -27,9 +27,7 @@ COLUMNS = (
 )  # fmt: skip
 
 
-def load_sample_world(
-    studies: StudyBook, readings: ReadingBook, say: Callable[[str], None]
-) -> int:
+def load_sample_world(studies: StudyBook, readings: ReadingBook, say: Callable[[str], None]) -> int:
     """Keep the studies that are not there yet; return how many were added."""
     known = {digest.title for digest in studies.digests()}
     missing = [truth for truth in STUDIES if truth.title not in known]

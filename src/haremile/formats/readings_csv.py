@@ -2,6 +2,7 @@
 
 import csv
 import io
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -130,7 +131,7 @@ class _Row:
         except ValueError:
             self.fault(column, f"not a number: {text}")
             return None
-        if value != value or value in (float("inf"), float("-inf")):
+        if not math.isfinite(value):
             self.fault(column, f"not a finite number: {text}")
             return None
         return value

@@ -13,6 +13,7 @@ from haremile.errors import BadInputError, RunFailedError
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 
+
 class SimulatedRig:
     """Gives the readings that `truths` hold for an install's recipe.
 

@@ -31,7 +31,7 @@ def _facts(**options: Any) -> BinaryJSONField:
     return BinaryJSONField(index=False, default=dict, **options)
 
 
-class Row(Model):  # type: ignore[misc]
+class Row(Model):
     """What every table shares."""
 
     id = UUIDField(primary_key=True, default=uuid7)
@@ -242,7 +242,7 @@ class TraceRow(Row):
         table_name = "trace"
 
 
-class EventRow(Model):  # type: ignore[misc]
+class EventRow(Model):
     """Something that happened; rows are only ever added."""
 
     id = BigAutoField()

@@ -52,9 +52,7 @@ class PostgresStudyBook:
                     study=study, install=kept.id, lane_no=lane_no, label=label
                 )
             for key, margin in plan.margins.items():
-                MarginRow.create(
-                    study=study, metric=key, share=margin.share, amount=margin.amount
-                )
+                MarginRow.create(study=study, metric=key, share=margin.share, amount=margin.amount)
             self._write_sheet(study, contenders, plan)
             self._events.add("study.planned", study.id, title=plan.title)
         return self.get(study.id)
@@ -145,9 +143,7 @@ class PostgresStudyBook:
     def outcomes(self, study_id: UUID) -> list[RunOutcome]:
         """The run sheet as findings need it."""
         query = (
-            RunRow.select(
-                ContenderRow.lane_no, MachineRow.name, RunRow.procedure, RunRow.state
-            )
+            RunRow.select(ContenderRow.lane_no, MachineRow.name, RunRow.procedure, RunRow.state)
             .join(ContenderRow)
             .join(InstallRow)
             .join(MachineRow)
@@ -184,9 +180,7 @@ def _run_counts() -> dict[UUID, tuple[int, int, int]]:
     return {study: (runs, done, failed) for study, runs, done, failed in query}
 
 
-def _digest(
-    row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int]
-) -> StudyDigest:
+def _digest(row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int]) -> StudyDigest:
     runs, finished, failed = counts
     return StudyDigest(
         id=row.id, title=row.title, state=StudyState(row.state), created_at=row.created_at,

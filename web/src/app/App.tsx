@@ -20,7 +20,7 @@ const queries = new QueryClient({
 
 export const App = () => (
   <ThemeProvider theme={theme} defaultMode="system">
-    <GlobalStyles styles={{ ':root': variables(light), '[data-dark]': variables(dark) }} />
+    <GlobalStyles styles={{ ':root': variables(light), '[data-scheme="dark"]': variables(dark) }} />
     <QueryClientProvider client={queries}>
       <ShortcutProvider>
         <BrowserRouter>

@@ -29,9 +29,9 @@ export function RowPicture(props: Props) {
   if (width < NARROW) {
     return (
       <>
-        <ReadingsPicture {...props} frame={{ left: 22, right: width - 22, top: 54, laneHeight: 66 }} namesAbove />
+        <ReadingsPicture {...props} frame={{ left: 22, right: width - 22, top: 46, laneHeight: 88 }} namesAbove />
         {row.lanes.length > 1 && (
-          <DifferencesPicture {...props} frame={{ left: 40, right: width - 76, top: 54, laneHeight: 58 }} withNames />
+          <DifferencesPicture {...props} frame={{ left: 40, right: width - 76, top: 46, laneHeight: 66 }} withNames />
         )}
       </>
     )
@@ -69,11 +69,11 @@ function ReadingsPicture({ row, columns, names, width, frame, namesAbove = false
         <g key={lane.laneNo}>
           <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
           <LaneName row={row} lane={lane} name={names.get(lane.laneNo) ?? ''} above={namesAbove} room={frame.left} />
-          <Lane lane={lane} height={frame.laneHeight} right={frame.right} />
+          <Lane lane={lane} middle={lane.y + (namesAbove ? 62 : frame.laneHeight / 2)} right={frame.right} />
         </g>
       ))}
       {row.good_end !== 'none' && (
-        <Pennant x={end} top={frame.top - (namesAbove ? 22 : 2)} bottom={shapes.bottom} side={row.good_end === 'low' ? 'left' : 'right'} />
+        <Pennant x={end} top={frame.top - 2} bottom={shapes.bottom} side={row.good_end === 'low' ? 'left' : 'right'} />
       )}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={row.scale.label} />
       <text x={namesAbove ? frame.left : 14} y={shapes.bottom + 42} fontSize="12" className="soft">
@@ -92,13 +92,12 @@ function LaneName({ row, lane, name, above, room }: { row: FindingRow; lane: Lan
   const range = interval ? ` (${figure(interval.low, row.scale)} to ${figure(interval.high, row.scale)})` : ''
   const says = summary ? `${amount(summary.median, row.scale)}${range}` : 'no readings'
   const extra = [
-    found?.slow_first && 'first run slow',
     found?.stalled ? `${found.stalled} stalled` : '',
-    interval || !summary ? '' : `${summary.n} runs: no interval yet`,
+    interval || !summary ? '' : `n = ${summary.n}`,
   ].filter(Boolean)
   const most = above ? 34 : Math.floor((room - 26) / 7)
   const short = name.length > most ? `${name.slice(0, most - 1)}…` : name
-  const y = lane.y + (above ? 4 : 24)
+  const y = lane.y + (above ? 18 : 24)
   return (
     <g>
       <title>{[name, says, ...extra].join(', ')}</title>
@@ -113,9 +112,8 @@ function LaneName({ row, lane, name, above, room }: { row: FindingRow; lane: Lan
   )
 }
 
-function Lane({ lane, height, right }: { lane: LaneShape; height: number; right: number }) {
+function Lane({ lane, middle, right }: { lane: LaneShape; middle: number; right: number }) {
   const { colour } = laneLook(lane.laneNo)
-  const middle = lane.y + height / 2
   return (
     <g>
       {lane.interval && (
@@ -138,6 +136,11 @@ function Lane({ lane, height, right }: { lane: LaneShape; height: number; right:
           style={{ stroke: colour, strokeWidth: 1.6, opacity: 0.75, strokeDasharray: item.isAside ? '2 2' : undefined }}
         />
       ))}
+      {lane.slowFirst !== null && (
+        <text x={lane.slowFirst} y={middle - 14} fontSize="11" textAnchor="middle" className="soft">
+          first
+        </text>
+      )}
       {lane.median !== null && (
         <rect x={lane.median - 2.5} width={5} y={middle - 21} height={42} rx={2} style={{ fill: colour }} />
       )}
@@ -151,7 +154,7 @@ function Lane({ lane, height, right }: { lane: LaneShape; height: number; right:
 function DifferencesPicture({ row, names, baseline, width, frame, withNames = false }: PartProps) {
   const shapes = differenceLanes(row, baseline, frame)
   const hatch = useId()
-  const top = frame.top - (withNames ? 24 : 2)
+  const top = frame.top - 2
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Differences against the baseline: ${row.label}`}>
       <defs>
@@ -160,7 +163,7 @@ function DifferencesPicture({ row, names, baseline, width, frame, withNames = fa
         </pattern>
       </defs>
       <text x={frame.left - 10} y={TOP - 14} fontSize="12" className="soft">
-        against {names.get(baseline) ?? 'the baseline'}
+        typical difference, run against run
       </text>
       {!withNames && <line x1={0.5} x2={0.5} y1={top} y2={shapes.bottom} style={{ stroke: token('rule') }} />}
       {shapes.strip && (
@@ -171,11 +174,11 @@ function DifferencesPicture({ row, names, baseline, width, frame, withNames = fa
         <g key={lane.laneNo}>
           <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
           {withNames && (
-            <text x={14} y={lane.y} fontSize="12.5" className="strong">
+            <text x={14} y={lane.y + 17} fontSize="12.5" className="strong">
               {names.get(lane.laneNo)}
             </text>
           )}
-          <Difference lane={lane} isBaseline={lane.laneNo === baseline} height={frame.laneHeight} right={width} />
+          <Difference lane={lane} isBaseline={lane.laneNo === baseline} y={lane.y + (withNames ? 50 : frame.laneHeight / 2 + 6)} right={width} />
         </g>
       ))}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={row.scale.label} />
@@ -188,11 +191,10 @@ function DifferencesPicture({ row, names, baseline, width, frame, withNames = fa
   )
 }
 
-type DifferenceProps = { lane: DifferenceShape; isBaseline: boolean; height: number; right: number }
+type DifferenceProps = { lane: DifferenceShape; isBaseline: boolean; y: number; right: number }
 
-function Difference({ lane, isBaseline, height, right }: DifferenceProps) {
+function Difference({ lane, isBaseline, y, right }: DifferenceProps) {
   const { colour } = laneLook(lane.laneNo)
-  const y = lane.y + height / 2 + 6
   if (isBaseline || !lane.pair) {
     return (
       <text x={lane.x} y={y + 3} fontSize="12" textAnchor="middle" className={isBaseline ? 'strong' : 'soft'}>

@@ -22,7 +22,7 @@ const NARROW = 620
 export function RunPicture({ sheet, names, stages, width, onOpen }: Props) {
   const isNarrow = width < NARROW
   const frame = isNarrow
-    ? { left: 12, right: width - 12, laneHeight: 86, lineAt: 56 }
+    ? { left: 12, right: width - 12, laneHeight: 98, lineAt: 68 }
     : { left: Math.min(270, width * 0.22), right: width - 150, laneHeight: 60, lineAt: 31 }
   const shapes = runLanes(sheet, [...names.keys()], frame)
   const height = shapes.height + 24

@@ -33,3 +33,7 @@ export const moment = (iso: string) =>
   new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 
 export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`
+
+/** A unit as a word where a picture is titled. */
+export const unitWord = (label: string) =>
+  ({ s: 'seconds', ms: 'milliseconds', '': 'count' })[label] ?? label

@@ -17,10 +17,10 @@ const palette = (tokens: Record<TokenName, string>, onRust: string) => ({
 })
 
 export const theme = createTheme({
-  cssVariables: { colorSchemeSelector: 'data-%s' },
+  cssVariables: { colorSchemeSelector: 'data-scheme' },
   colorSchemes: {
-    light: { palette: palette(light, '#FFFDF7') },
-    dark: { palette: palette(dark, '#211C16') },
+    light: { palette: palette(light, light.sheet) },
+    dark: { palette: palette(dark, dark.paper) },
   },
   shape: { borderRadius: 3 },
   typography: {

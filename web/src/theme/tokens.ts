@@ -20,12 +20,12 @@ export const light = {
 export type TokenName = keyof typeof light
 
 export const dark: Record<TokenName, string> = {
-  paper: '#211C16',
-  sheet: '#2B251D',
+  paper: '#2A2319',
+  sheet: '#352C20',
   ink: '#F0E7D6',
-  soft: '#BDB19C',
-  rule: '#4F4638',
-  chosen: '#3A3125',
+  soft: '#C6BAA5',
+  rule: '#5E513E',
+  chosen: '#463A29',
   rust: '#EE9273',
   pine: '#84C6AC',
   ochre: '#DDB25A',

@@ -106,7 +106,9 @@ def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
     view = run_sheet_view(bench.studies, bench.readings, study_id)
     headline = view.headline
     runs = [
-        RunOut.model_validate({**vars(line.run), "value": line.value, "is_set_aside": line.is_set_aside})
+        RunOut.model_validate(
+            {**vars(line.run), "value": line.value, "is_set_aside": line.is_set_aside}
+        )
         for line in view.lines
     ]
     return RunSheetOut(
@@ -131,9 +133,7 @@ def get_findings(study_id: UUID, bench: Bench) -> FindingsOut:
 def export_readings(study_id: UUID, bench: Bench) -> Response:
     """All readings and failed runs as a readings file."""
     study = bench.studies.get(study_id)
-    lines = export_lines(
-        study, bench.readings.readings(study_id), bench.studies.runs(study_id)
-    )
+    lines = export_lines(study, bench.readings.readings(study_id), bench.studies.runs(study_id))
     name = f"haremile-{study_id}.csv"
     return Response(
         write_readings(lines),

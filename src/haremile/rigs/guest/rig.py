@@ -254,4 +254,3 @@ def _records(port: Channel, deadline: float) -> Iterator[Record]:
         record = reader.feed(line.text)
         if record is not None:
             yield record
-

@@ -6,6 +6,8 @@ export type LaneShape = {
   laneNo: number
   y: number
   ticks: { x: number; id: string; isAside: boolean }[]
+  /** Where the first run stands, if it was far slower than the rest. */
+  slowFirst: number | null
   median: number | null
   interval: readonly [number, number] | null
   failed: number
@@ -41,14 +43,12 @@ export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Fr
   const axis = linearAxis(values.length ? domain : [0, 1], [frame.left, frame.right], row.scale)
   const lanes = row.lanes.map((lane, i) => {
     const interval = lane.summary?.median_interval
+    const items = byLane.get(lane.lane_no) ?? []
     return {
       laneNo: lane.lane_no,
       y: frame.top + i * frame.laneHeight,
-      ticks: (byLane.get(lane.lane_no) ?? []).map((item) => ({
-        x: axis.place(item.value),
-        id: item.id,
-        isAside: item.isAside,
-      })),
+      ticks: items.map((item) => ({ x: axis.place(item.value), id: item.id, isAside: item.isAside })),
+      slowFirst: lane.slow_first && items[0] ? axis.place(items[0].value) : null,
       median: lane.summary ? axis.place(lane.summary.median) : null,
       interval: interval ? ([axis.place(interval.low), axis.place(interval.high)] as const) : null,
       failed: lane.failed,

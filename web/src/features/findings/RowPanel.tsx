@@ -4,6 +4,7 @@ import { useState } from 'react'
 import type { FindingRow } from '@/api/types'
 import { columnsQuery } from '@/api/queries'
 import { RowPicture } from '@/charts/RowPicture'
+import { unitWord } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
@@ -29,7 +30,7 @@ export function RowPanel({ studyId, row, names, baseline, onBaseline }: Props) {
     <div className="sheet" ref={ref}>
       <div className="paneltop">
         <h2>{row.label}</h2>
-        <span className="soft">{[row.scale.label, row.machine, row.start?.replaceAll('-', ' '), `by ${row.method}`].filter(Boolean).join(', ')}</span>
+        <span className="soft">{[unitWord(row.scale.label), row.machine, row.start?.replaceAll('-', ' '), `by ${row.method.replaceAll('-', ' ')}`].filter(Boolean).join(', ')}</span>
         <label className="spread soft">
           against{' '}
           <select value={baseline} onChange={(event) => onBaseline(Number(event.target.value))}>

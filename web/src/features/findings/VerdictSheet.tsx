@@ -11,7 +11,9 @@ const startOf = (row: FindingRow) => (row.start ? `, ${row.start.replaceAll('-',
 export function VerdictSheet({ findings, chosen, onChoose }: Props) {
   const machines = new Set(findings.rows.map((row) => row.machine))
   const current = useRef<HTMLButtonElement>(null)
-  useEffect(() => current.current?.scrollIntoView({ block: 'nearest' }), [chosen])
+  useEffect(() => {
+    void current.current?.scrollIntoView({ block: 'nearest' })
+  }, [chosen])
   const decided = findings.rows.filter((row) => !['open', 'not comparable'].includes(row.verdict)).length
   return (
     <div className="sheet">

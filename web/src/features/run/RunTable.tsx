@@ -42,7 +42,7 @@ function NextRuns({ runs, names, typical }: NextProps) {
           <th>contender</th>
           <th>procedure</th>
           <th className="r">block</th>
-          <th className="r">about</th>
+          {typical !== null && <th className="r">about</th>}
         </tr>
       </thead>
       <tbody>
@@ -55,7 +55,7 @@ function NextRuns({ runs, names, typical }: NextProps) {
             </td>
             <td>{run.procedure}{run.attempt > 1 ? `, try ${run.attempt}` : ''}</td>
             <td className="r">{run.block}</td>
-            <td className="r">{typical === null ? '' : duration(typical)}</td>
+            {typical !== null && <td className="r">{duration(typical)}</td>}
           </tr>
         ))}
         <tr>

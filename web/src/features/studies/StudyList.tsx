@@ -20,7 +20,9 @@ export function StudyList({ studies }: { studies: StudyDigest[] }) {
     { key: 'ArrowDown', shown: '↓', says: 'Next study', run: () => move(1) },
     { key: 'ArrowUp', shown: '↑', says: 'Study before', run: () => move(-1) },
   ])
-  useEffect(() => list.current?.querySelector('a')?.focus({ preventScroll: true }), [])
+  useEffect(() => {
+    list.current?.querySelector('a')?.focus({ preventScroll: true })
+  }, [])
   return (
     <ul className="studies sheet" ref={list}>
       {studies.map((study) => (
