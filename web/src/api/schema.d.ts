@@ -622,7 +622,7 @@ export interface components {
         };
         /**
          * ReadingColumns
-         * @description Many readings, column by column: quick to write and to read. All columns are of one length.
+         * @description Many readings, column by column: quick to write and to read.
          */
         ReadingColumns: {
             /** Block */

@@ -1,0 +1,22 @@
+import json
+
+from haremile.api.openapi import openapi_document
+from haremile.config import ROOT
+
+
+def test_the_webs_types_are_made_from_the_present_interface():
+    kept = json.loads((ROOT / "web/src/api/openapi.json").read_text())
+    assert kept == openapi_document(), (
+        "make it anew: python -m haremile.api.openapi >web/src/api/openapi.json, then npm run types"
+    )
+
+
+def test_no_endpoint_blocks_the_event_loop():
+    import inspect
+
+    from haremile.api.routers import catalogue, events, readings, studies
+
+    for part in (catalogue, readings, studies):
+        for route in part.router.routes:
+            assert not inspect.iscoroutinefunction(route.endpoint), route.path
+    assert [route.path for route in events.router.routes] == ["/events"]

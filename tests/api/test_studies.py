@@ -1,0 +1,129 @@
+from uuid import uuid4
+
+import pytest
+
+from haremile.core.study import RunState
+from haremile_probe.wire import dump_capture
+from helpers import capture_for, install, order
+
+CSV = "system,machine,metric,value,unit\n"
+
+
+def test_a_study_is_planned_listed_and_described(client, bench):
+    kept = [bench.library.ensure(install(name)) for name in "AB"]
+    asked = {
+        "title": "Which?", "installs": [str(item.id) for item in kept], "blocks": 3, "seed": 5,
+        "margins": {"boot.total": {"amount": 0.5}},
+    }  # fmt: skip
+    made = client.post("/api/studies", json=asked)
+    assert made.status_code == 201
+    study = client.get(f"/api/studies/{made.json()['id']}").json()
+    assert study["margins"] == {"boot.total": {"share": None, "amount": 0.5}}
+    assert study["can_run"]
+    assert not study["is_running"]
+    (digest,) = client.get("/api/studies").json()
+    assert (digest["runs"], digest["finished"]) == (6, 0)
+
+
+def test_findings_and_sheet_of_a_study(client, study):
+    found = client.get(f"/api/studies/{study.id}/findings").json()
+    (row,) = found["rows"]
+    assert row["verdict"] == "ahead"
+    assert row["lanes"][0]["summary"]["n"] == 8
+    assert {(pair["a"], pair["b"]) for pair in row["pairs"]} == {(1, 2), (2, 1)}
+    sheet = client.get(f"/api/studies/{study.id}/runs").json()
+    assert sheet["metric"] == "boot.total"
+    assert [run["value"] for run in sheet["runs"] if run["lane_no"] == 1][0] == 10.0
+
+
+def test_readings_go_out_as_csv_and_in_again(client, study):
+    body = client.get(f"/api/studies/{study.id}/readings.csv")
+    assert body.headers["content-type"].startswith("text/csv")
+    again = client.post(
+        "/api/studies/import", data={"title": "Again?"}, files={"file": ("r.csv", body.content)}
+    )
+    assert again.status_code == 201
+    columns = [
+        client.get(f"/api/studies/{key}/reading-columns", params={"metric": "boot.total"}).json()
+        for key in (study.id, again.json()["id"])
+    ]
+    assert columns[0]["value"] == columns[1]["value"]
+
+
+def test_a_bad_file_is_refused_with_its_faults(client):
+    made = client.post(
+        "/api/studies/import",
+        data={"title": "Bad"},
+        files={"file": ("r.csv", CSV + "V,L,boot.total,fast,s\n")},
+    )
+    assert made.status_code == 422
+    assert made.headers["content-type"] == "application/problem+json"
+    assert "line 2, column 4: not a number: fast" in made.json()["detail"]
+
+
+def test_a_reading_is_set_aside_and_taken_back(client, study):
+    path = f"/api/studies/{study.id}/readings"
+    reading = client.get(path, params={"metric": "boot.total"}).json()[0]
+    client.patch(f"/api/readings/{reading['id']}", json={"set_aside": " lid closed "})
+    assert client.get(path, params={"metric": "boot.total"}).json()[0]["set_aside"] == "lid closed"
+    row = client.get(f"/api/studies/{study.id}/findings").json()["rows"][0]
+    assert row["lanes"][0]["summary"]["n"] == 7
+    client.patch(f"/api/readings/{reading['id']}", json={"set_aside": None})
+    assert client.get(path, params={"metric": "boot.total"}).json()[0]["set_aside"] is None
+
+
+def test_every_reading_leads_to_its_evidence(client, bench, study):
+    run = client.get(f"/api/studies/{study.id}/runs").json()["runs"][0]
+    capture = client.get(f"/api/runs/{run['id']}/capture").json()
+    assert "Varrow 12,Laptop,boot.total,10.0,s" in capture["evidence"][0]["text"]
+
+
+@pytest.mark.parametrize(
+    ("method", "path", "body", "status", "says"),
+    [
+        ("GET", f"/api/studies/{uuid4()}", None, 404, "no study"),
+        ("GET", f"/api/runs/{uuid4()}/capture", None, 404, "no evidence"),
+        ("GET", "/api/studies/nonsense", None, 422, "study_id"),
+        ("GET", "/api/nothing", None, 404, "Not Found"),
+        ("POST", "/api/studies", {"title": " ", "installs": [], "blocks": 0}, 422, "title"),
+        ("PATCH", f"/api/readings/{uuid4()}", {"set_aside": "x"}, 404, "no reading"),
+        ("PATCH", f"/api/readings/{uuid4()}", {"set_aside": ""}, 422, "set_aside"),
+    ],
+)
+def test_errors_are_problem_details(client, method, path, body, status, says):
+    answer = client.request(method, path, json=body)
+    assert answer.status_code == status
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert says in answer.json()["detail"]
+
+
+def test_an_unknown_metric_in_a_plan_is_refused(client, bench):
+    kept = [bench.library.ensure(install(name)) for name in "AB"]
+    asked = {
+        "title": "Q", "installs": [str(item.id) for item in kept], "blocks": 2,
+        "margins": {"boot.totl": {"amount": 1}},
+    }  # fmt: skip
+    assert "unknown metric: boot.totl" in client.post("/api/studies", json=asked).json()["detail"]
+    assert client.get("/api/studies").json() == []
+
+
+def test_a_study_that_no_rig_can_run_is_not_started(client, study):
+    answer = client.post(f"/api/studies/{study.id}/run")
+    assert answer.status_code == 409
+    assert "has no rig" in answer.json()["detail"]
+    assert client.post(f"/api/studies/{study.id}/pause").status_code == 409
+
+
+def test_a_failed_run_is_planned_again(client, bench):
+    kept = [bench.library.ensure(install(name)) for name in "AB"]
+    asked = {"title": "Q", "installs": [str(item.id) for item in kept], "blocks": 1}
+    study_id = client.post("/api/studies", json=asked).json()["id"]
+    lease = bench.desk.lease_next(study_id)
+    bench.desk.begin(lease)
+    capture = capture_for(order(lease.install), outcome="failed")
+    bench.desk.finish(lease, capture, dump_capture(capture))
+    assert client.post(f"/api/runs/{lease.run.id}/plan-again").status_code == 204
+    assert bench.studies.runs(study_id)[0].state is RunState.PLANNED
+    evidence = client.get(f"/api/runs/{lease.run.id}/capture").json()
+    assert evidence["kind"] == "haremile-capture/1"
+    assert evidence["conditions"] == {"accelerator": "tcg"}

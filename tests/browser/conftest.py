@@ -1,0 +1,76 @@
+import os
+import threading
+
+import pytest
+import uvicorn
+from playwright.sync_api import sync_playwright
+
+from haremile.api.application import create_app
+from haremile.bench.plan import guest_installs
+from haremile.demo.load import load_sample_world
+
+FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+
+
+@pytest.fixture(scope="session")
+def browser():
+    flags = [*FLAGS, *(["--no-sandbox"] if os.geteuid() == 0 else [])]
+    with sync_playwright() as playwright:
+        made = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+        yield made
+        made.close()
+
+
+@pytest.fixture
+def address(bench, throwaway_url):
+    """A served bench on an empty database."""
+    for install in guest_installs(bench.host):
+        bench.library.ensure(install)
+    app = create_app(bench, throwaway_url, bench.settings.web)
+    config = uvicorn.Config(app, port=0, log_level="warning", timeout_graceful_shutdown=1)
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    while not server.started:
+        assert thread.is_alive()
+    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
+    server.should_exit = True
+    thread.join(10)
+
+
+@pytest.fixture
+def sample(bench, address):
+    """The sample world's studies by title."""
+    load_sample_world(bench.studies, bench.readings, lambda text: None)
+    return {digest.title: digest for digest in bench.studies.digests()}
+
+
+@pytest.fixture
+def open_page(browser, address):
+    """Opens pages that fail on console errors and on any request off loopback."""
+    faults, contexts = [], []
+
+    def make(path="/", expects=(), **options):
+        context = browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})
+        contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: faults.append(str(error)))
+        page.on(
+            "console",
+            lambda m: (
+                faults.append(m.text)
+                if m.type == "error" and not any(known in m.text for known in expects)
+                else None
+            ),
+        )
+        page.on(
+            "request",
+            lambda r: None if r.url.startswith((address, "data:")) else faults.append(r.url),
+        )
+        page.goto(address + path)
+        return page
+
+    yield make
+    for context in contexts:
+        context.close()
+    assert faults == []

@@ -1,0 +1,42 @@
+import pytest
+
+from haremile.core.conditions import checked, condition_hash
+from haremile.core.fair_start import Grade, fair_start
+from haremile.errors import BadInputError
+
+
+def test_equal_conditions_leave_nothing_to_say():
+    same = {"accelerator": "tcg", "cores": "2"}
+    assert fair_start({1: [same], 2: [same]}) == ()
+
+
+def test_the_gravest_comes_first():
+    found = fair_start(
+        {
+            1: [{"kernel": "6.1", "updates_pending": "0", "accelerator": "kvm"}],
+            2: [{"kernel": "6.2", "updates_pending": "9", "accelerator": "tcg"}],
+        }
+    )
+    assert [item.grade for item in found] == [Grade.BREAKS, Grade.WEAKENS, Grade.NOTE]
+    assert found[0].sentence == "accelerator: kvm, tcg"
+
+
+def test_unknown_is_not_the_same_as_equal():
+    (found,) = fair_start({1: [{"recorder": "none"}], 2: [{}]})
+    assert found.grade is Grade.WEAKENS
+    assert "not stated" in found.sentence
+
+
+def test_what_differs_from_run_to_run_is_no_difference_of_lanes():
+    assert fair_start({1: [{"host_load": "0.1"}], 2: [{"host_load": "2.0"}]}) == ()
+    assert condition_hash({"host_load": "1", "cores": "2"}) == condition_hash({"cores": "2"})
+
+
+def test_a_change_on_the_way_counts_within_one_lane_too():
+    (found,) = fair_start({1: [{"clock": "host"}, {"clock": "counted"}]})
+    assert found.grade is Grade.BREAKS
+
+
+def test_unknown_keys_are_refused_by_name():
+    with pytest.raises(BadInputError, match="unknown condition: colour"):
+        checked({"colour": "red"})

@@ -1,0 +1,125 @@
+import numpy as np
+
+from haremile.core.findings import Observation, RunOutcome, find
+from haremile.core.margin import Margin
+from haremile.core.study import RunState
+from haremile.core.verdict import Verdict
+
+NAMES = {1: "Osterfell Base", 2: "Varrow 12 Tarnwick", 3: "Quillfern 8 Tarnwick"}
+MARGINS = {"boot.total": Margin(amount=0.5)}
+
+
+def study(medians, n=12, failed=(), conditions=None, planned=0, aside=(), metric="boot.total"):
+    generator = np.random.default_rng(5)
+    seen, runs = [], []
+    for lane, median in medians.items():
+        for i in range(n):
+            value = median + 0.1 * generator.normal()
+            stated = (conditions or {}).get(lane, {"accelerator": "tcg"})
+            seen.append(
+                Observation(
+                    lane, "Bench", metric, "host-marker", value, stated, "boot", (lane, i) in aside
+                )
+            )
+            runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE))
+    runs += [RunOutcome(lane, "Bench", "boot", RunState.FAILED) for lane in failed]
+    runs += [RunOutcome(1, "Bench", "boot", RunState.PLANNED)] * planned
+    return find({lane: NAMES[lane] for lane in medians}, seen, runs, MARGINS)
+
+
+def test_a_leader_is_named_with_shift_interval_and_direction():
+    (row,) = study({1: 10.0, 2: 13.0, 3: 17.0}).rows
+    assert row.verdict is Verdict.AHEAD
+    assert row.leader == 1
+    assert row.sentence.startswith(
+        "Osterfell Base is ahead of every other. Against the next, Varrow 12 Tarnwick: typically 3."
+    )
+    assert "sooner (" in row.sentence
+    assert row.family == 3
+
+
+def test_failures_are_said_in_the_same_sentence_as_praise():
+    found = study({1: 10.0, 2: 13.0}, failed=[1, 1, 1])
+    (row,) = found.rows
+    assert row.verdict is Verdict.AHEAD
+    assert "Osterfell Base failed in 3 of 15 boots" in row.sentence
+    assert "failed in 3 of 15 boots; the other never did" in found.reliability[0].sentence
+
+
+def test_every_pair_speaks_both_ways_with_the_per_cent_the_right_way_round():
+    (row,) = study({1: 10.0, 2: 12.5}).rows
+    says = {(pair.a, pair.b): pair.sentence for pair in row.pairs}
+    assert "takes 125 % of Osterfell Base’s time (25 % more)" in says[(1, 2)]
+    assert "takes 80 % of Varrow 12 Tarnwick’s time (20 % less)" in says[(2, 1)]
+
+
+def test_unlike_conditions_are_not_compared():
+    unlike = {1: {"accelerator": "tcg"}, 2: {"accelerator": "kvm"}}
+    (row,) = study({1: 10.0, 2: 13.0}, conditions=unlike).rows
+    assert row.verdict is Verdict.NOT_COMPARABLE
+    assert row.sentence == "Not alike at the start: accelerator: tcg, kvm."
+
+
+def test_no_verdict_is_read_before_the_sheet_is_done():
+    found = study({1: 10.0, 2: 13.0}, planned=4)
+    assert not found.is_complete
+    assert found.rows[0].verdict is Verdict.OPEN
+    assert "24 of 28 so far" in found.rows[0].sentence
+
+
+def test_what_is_set_aside_does_not_count_but_is_counted():
+    (row,) = study({1: 10.0, 2: 13.0}, aside={(1, 3), (1, 4)}).rows
+    assert row.lanes[0].summary.n == 10
+    assert row.lanes[0].set_aside == 2
+
+
+def test_a_lane_whose_every_boot_failed_is_named():
+    found = find(
+        {1: NAMES[1], 2: NAMES[2]},
+        [Observation(1, "Bench", "boot.total", "host-marker", 3.0, {}, "boot")],
+        [
+            RunOutcome(1, "Bench", "boot", RunState.DONE),
+            RunOutcome(2, "Bench", "boot", RunState.FAILED),
+        ],
+        {},
+    )
+    assert found.rows[0].verdict is Verdict.OPEN
+    assert "No readings from Varrow 12 Tarnwick" in found.rows[0].sentence
+
+
+def test_a_slow_first_reading_is_flagged_and_no_stall():
+    values = [14.0, *np.linspace(10.0, 10.3, 11)]
+    seen = [Observation(1, "B", "boot.total", "host-marker", v, {}, "boot") for v in values]
+    runs = [RunOutcome(1, "B", "boot", RunState.DONE)] * 12
+    (lane,) = find({1: "A"}, seen, runs, {}).rows[0].lanes
+    assert lane.slow_first
+    assert lane.stalled == 0
+
+
+def test_cold_and_warm_starts_never_pool():
+    seen = [
+        Observation(lane, "B", "launch.settled", "probe", 1.0 + lane, {"start": start}, "launch")
+        for lane in (1, 2)
+        for start in ("warm", "first-after-boot")
+        for _ in range(5)
+    ]
+    found = find({1: "A", 2: "B"}, seen, [], {})
+    assert [row.start for row in found.rows] == ["first-after-boot", "warm"]
+
+
+def test_any_baseline_gives_the_same_pair_verdicts():
+    (row,) = study({1: 10.0, 2: 10.4, 3: 13.0}).rows
+    verdicts = {(pair.a, pair.b): pair.found.verdict for pair in row.pairs}
+    for (a, b), verdict in verdicts.items():
+        assert verdicts[(b, a)] is verdict.mirrored
+
+
+def test_few_boots_say_what_they_cannot_see():
+    found = study({1: 10.0, 2: 13.0}, n=20)
+    assert "a failure rate of up to 14 % can go unseen" in found.reliability[0].sentence
+    assert found.reliability[0].verdict is Verdict.OPEN
+
+
+def test_failures_beyond_doubt_are_behind():
+    found = study({1: 10.0, 2: 13.0}, n=12, failed=[2] * 14)
+    assert found.reliability[0].verdict is Verdict.BEHIND

@@ -1,0 +1,60 @@
+"""Small makers that several test modules share."""
+
+from pathlib import Path
+from uuid import uuid4
+
+from haremile.bench.ports import RunOrder
+from haremile.core.simulation import LaneTruth, MetricTruth
+from haremile.core.study import Install, Machine, System
+from haremile_probe.wire import Capture, CaptureReading, Ticket
+
+DATA = Path(__file__).parent / "data"
+
+
+def truth(typical: float, noise: float = 0.1, failure_share: float = 0.0) -> LaneTruth:
+    return LaneTruth(
+        {
+            "boot.kernel": MetricTruth(typical / 3, noise),
+            "boot.userspace": MetricTruth(2 * typical / 3, noise),
+            "memory.used": MetricTruth(typical * 1e7, 1e5),
+        },
+        failure_share,
+    )
+
+
+def install(system: str, machine: str = "Bench", rig: str | None = "simulated") -> Install:
+    return Install(System(system), Machine(machine, "simulated"), rig=rig, recipe={"truth": system})
+
+
+def order(made: Install, attempt: int = 1, block: int = 1, lane_no: int = 1) -> RunOrder:
+    return RunOrder(uuid4(), attempt, "boot", made, seed=7, lane_no=lane_no, block=block)
+
+
+def capture_for(asked: RunOrder, value: float = 3.0, outcome: str = "done") -> Capture:
+    return Capture(
+        id=str(uuid4()), made_at="2026-10-05T08:00:00+00:00", probe="0", asked="boot",
+        machine="Bench", system="S", outcome=outcome,
+        ticket=Ticket(str(asked.run_id), asked.attempt), conditions={"accelerator": "tcg"},
+        readings=[CaptureReading("boot.total", value, "s", "host-marker")],
+    )  # fmt: skip
+
+
+class FakeRig:
+    """A rig that gives what it is told to: a value, or an error to raise."""
+
+    def __init__(self, outcomes=None):
+        self.outcomes = list(outcomes or [])
+        self.orders = []
+
+    def run(self, asked, mark):
+        self.orders.append(asked)
+        mark("power-on", 0.0)
+        outcome = self.outcomes.pop(0) if self.outcomes else 3.0
+        if isinstance(outcome, BaseException):
+            raise outcome
+        if callable(outcome):
+            return outcome(asked)
+        return capture_for(asked, outcome)
+
+    def interrupt(self):
+        self.outcomes = []

@@ -1,0 +1,129 @@
+from dataclasses import replace
+from uuid import UUID, uuid4
+
+import psycopg
+import pytest
+
+from haremile.bench.plan import checked_plan
+from haremile.core.study import RunState, StudyState
+from haremile.errors import CaptureConflictError, ConflictError, NotFoundError, StaleAttemptError
+from haremile.store.rows import EventRow, database
+from haremile_probe.wire import Ticket, dump_capture
+from helpers import capture_for, install, order
+
+
+@pytest.fixture
+def study(bench):
+    plan = checked_plan("Which?", [install("A"), install("B")], 2, seed=1)
+    return bench.studies.create(plan)
+
+
+def captured(lease, value=3.0, outcome="done"):
+    asked = order(lease.install)
+    capture = capture_for(asked, value, outcome)
+    return replace(capture, ticket=Ticket(str(lease.run.id), lease.run.attempt))
+
+
+def finish(bench, lease, capture):
+    bench.desk.finish(lease, capture, dump_capture(capture))
+
+
+def test_runs_are_handed_out_in_order_until_none_is_left(bench, study):
+    positions = []
+    while (lease := bench.desk.lease_next(study.id)) is not None:
+        positions.append(lease.run.position)
+        bench.desk.begin(lease)
+        finish(bench, lease, captured(lease))
+    assert positions == [1, 2, 3, 4]
+    assert {run.state for run in bench.studies.runs(study.id)} == {RunState.DONE}
+
+
+def test_an_overtaken_attempt_stays_as_evidence_and_gives_no_readings(bench, study):
+    first = bench.desk.lease_next(study.id)
+    bench.desk.begin(first)
+    assert bench.desk.release_lost(study.id) == 1
+    second = bench.desk.lease_next(study.id)
+    assert second.run.id == first.run.id
+    assert second.run.attempt == 2
+    late = captured(first, 99.0)
+    with pytest.raises(StaleAttemptError):
+        finish(bench, first, late)
+    bench.desk.begin(second)
+    finish(bench, second, captured(second, 3.0))
+    with pytest.raises(StaleAttemptError):
+        finish(bench, first, late)
+    assert [r.value for r in bench.readings.readings(study.id)] == [3.0]
+    assert bench.readings.capture(UUID(late.id)).body == dump_capture(late)
+
+
+def test_the_same_capture_with_other_bytes_is_refused_and_nothing_changes(bench, study):
+    lease = bench.desk.lease_next(study.id)
+    bench.desk.begin(lease)
+    capture = captured(lease)
+    finish(bench, lease, capture)
+    other = bench.desk.lease_next(study.id)
+    bench.desk.begin(other)
+    with pytest.raises(CaptureConflictError):
+        finish(bench, other, replace(capture, probe="other"))
+    assert len(bench.readings.readings(study.id)) == 1
+
+
+def test_a_failed_run_keeps_its_reason_and_can_be_planned_again(bench, study):
+    lease = bench.desk.lease_next(study.id)
+    bench.desk.begin(lease)
+    finish(bench, lease, replace(captured(lease, outcome="failed"), reason="hung: no mark"))
+    run = bench.studies.runs(study.id)[0]
+    assert (run.state, run.reason) == (RunState.FAILED, "hung: no mark")
+    assert bench.readings.readings(study.id) == []
+    bench.desk.plan_again(run.id)
+    assert bench.desk.lease_next(study.id).run.attempt == 2
+
+
+def test_only_what_failed_is_planned_again(bench, study):
+    with pytest.raises(ConflictError, match="planned"):
+        bench.desk.plan_again(bench.studies.runs(study.id)[0].id)
+    with pytest.raises(NotFoundError):
+        bench.desk.plan_again(uuid4())
+
+
+def test_a_study_is_held_by_one_conductor_and_freed_when_it_goes(bench, study):
+    with bench.desk.hold(study.id) as mine:
+        assert mine
+        assert bench.desk.is_held(study.id)
+        with bench.desk.hold(study.id) as second:
+            assert not second
+    assert not bench.desk.is_held(study.id)
+
+
+def test_events_tell_the_study_in_order_and_are_never_changed(bench, study):
+    lease = bench.desk.lease_next(study.id)
+    bench.desk.begin(lease)
+    finish(bench, lease, captured(lease))
+    bench.studies.set_state(study.id, StudyState.PAUSED)
+    kinds = [event.kind for event in bench.events.after(0, study.id)]
+    assert kinds == ["study.planned", "run.leased", "run.running", "run.done", "study.paused"]
+    with pytest.raises(Exception, match="only ever added"), database.connection_context():
+        EventRow.update(kind="other").execute()
+
+
+def test_readings_set_aside_keep_their_reason_until_taken_back(bench, study):
+    lease = bench.desk.lease_next(study.id)
+    bench.desk.begin(lease)
+    finish(bench, lease, captured(lease))
+    (reading,) = bench.readings.readings(study.id)
+    bench.readings.set_aside(reading.id, "lid closed")
+    assert bench.readings.readings(study.id)[0].set_aside == "lid closed"
+    assert bench.readings.observations(study.id)[0].is_set_aside
+    bench.readings.set_aside(reading.id, None)
+    assert bench.readings.readings(study.id)[0].set_aside is None
+
+
+def test_a_reading_is_unique_for_its_attempt_metric_method_and_step(bench, study, throwaway_url):
+    lease = bench.desk.lease_next(study.id)
+    bench.desk.begin(lease)
+    finish(bench, lease, captured(lease))
+    with psycopg.connect(throwaway_url) as link, pytest.raises(psycopg.errors.UniqueViolation):
+        link.execute(
+            "insert into reading select gen_random_uuid(), attempt_id, lane_id, metric, method,"
+            " step, value, unit, resolution, set_aside, set_aside_at from reading"
+        )
