@@ -1,6 +1,8 @@
+import inspect
 import json
 
 from haremile.api.openapi import openapi_document
+from haremile.api.routers import catalogue, events, readings, studies
 from haremile.config import ROOT
 
 
@@ -12,10 +14,6 @@ def test_the_webs_types_are_made_from_the_present_interface():
 
 
 def test_no_endpoint_blocks_the_event_loop():
-    import inspect
-
-    from haremile.api.routers import catalogue, events, readings, studies
-
     for part in (catalogue, readings, studies):
         for route in part.router.routes:
             assert not inspect.iscoroutinefunction(route.endpoint), route.path

@@ -33,7 +33,7 @@ def test_findings_and_sheet_of_a_study(client, study):
     assert {(pair["a"], pair["b"]) for pair in row["pairs"]} == {(1, 2), (2, 1)}
     sheet = client.get(f"/api/studies/{study.id}/runs").json()
     assert sheet["metric"] == "boot.total"
-    assert [run["value"] for run in sheet["runs"] if run["lane_no"] == 1][0] == 10.0
+    assert next(run["value"] for run in sheet["runs"] if run["lane_no"] == 1) == 10.0
 
 
 def test_readings_go_out_as_csv_and_in_again(client, study):

@@ -9,7 +9,14 @@ from haremile.api.application import create_app
 from haremile.bench.plan import guest_installs
 from haremile.demo.load import load_sample_world
 
-FLAGS = ["--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"]
+FLAGS = [
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @pytest.fixture(scope="session")

@@ -1,7 +1,9 @@
 import os
+import shutil
 import signal
 import subprocess
 import sys
+import tempfile
 import textwrap
 from pathlib import Path
 
@@ -14,9 +16,6 @@ from haremile.store.cluster import Cluster
 @pytest.fixture
 def folder():
     """A short path that the service user may reach; pytest's own is private to root."""
-    import shutil
-    import tempfile
-
     made = Path(tempfile.mkdtemp(prefix="hm-test-", dir="/tmp"))
     made.chmod(0o755)
     yield made / "a path with a space"

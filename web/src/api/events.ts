@@ -1,13 +1,29 @@
-import { useQueryClient } from '@tanstack/react-query'
+import { useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
-import type { StudyEvent } from './types'
+import { makeThrottle } from './throttle'
 import { keys } from './queries'
+import type { StudyEvent } from './types'
 
 /** Where a run that is under way stands. */
 export type LiveMark = { mark: string; atMs: number }
 
-const CHANGES = /^(run\.(leased|running|done|failed|lost|planned)|study\.|reading\.)/
+const GAP_MS = 250
+const SHEET_ONLY = /^run\.(leased|running)$/
+const EVERYTHING = /^(run\.(done|failed|lost|planned)|study\.|reading\.)/
+
+/** Asks anew for what an event may have changed; many events in a row ask once. */
+function refreshers(queries: QueryClient, studyId: string) {
+  const sheet = makeThrottle(GAP_MS, () => {
+    void queries.invalidateQueries({ queryKey: keys.part(studyId, 'runs') })
+    void queries.invalidateQueries({ queryKey: keys.part(studyId, 'self') })
+  })
+  const everything = makeThrottle(GAP_MS, () => {
+    void queries.invalidateQueries({ queryKey: keys.study(studyId) })
+    void queries.invalidateQueries({ queryKey: keys.studies })
+  })
+  return { sheet, everything }
+}
 
 /** Follows a study's events as the server sends them; tells where each live run stands. */
 export function useStudyEvents(studyId: string, after: number | undefined) {
@@ -18,6 +34,7 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
 
   useEffect(() => {
     if (!isReady) return
+    const refresh = refreshers(queries, studyId)
     const source = new EventSource(`/api/events?study=${studyId}&after=${after}`)
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as StudyEvent
@@ -28,12 +45,14 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
       }
       if (event.kind === 'study.stopped') setStopped(String(event.facts['reason']))
       if (event.kind === 'study.running') setStopped(null)
-      if (CHANGES.test(event.kind)) {
-        void queries.invalidateQueries({ queryKey: keys.study(studyId) })
-        void queries.invalidateQueries({ queryKey: keys.studies })
-      }
+      if (SHEET_ONLY.test(event.kind)) refresh.sheet.call()
+      if (EVERYTHING.test(event.kind)) refresh.everything.call()
     }
-    return () => source.close()
+    return () => {
+      source.close()
+      refresh.sheet.cancel()
+      refresh.everything.cancel()
+    }
     // `after` is where the first listening starts; the stream then goes on by itself
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [studyId, isReady, queries])
