@@ -39,6 +39,7 @@ def _listen(port: int | None) -> socket.socket:
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             listener.bind(("127.0.0.1", number))
+            listener.listen(128)  # from here on a browser may come, and waits
             return listener
         except OSError as error:
             listener.close()

@@ -43,6 +43,21 @@ class Contrast:
     cliffs_delta: float
 
 
+class _Differences:
+    """All pairwise differences b − a, in order; sorted once for any number of levels."""
+
+    def __init__(self, a: FloatArray, b: FloatArray):
+        self._sizes = (a.size, b.size)
+        self._ordered = np.sort(np.subtract.outer(b, a), axis=None)
+        self._median = float(np.median(self._ordered))
+
+    def estimate(self, level: float) -> Estimate:
+        """The Hodges–Lehmann estimate with its interval at (at least) `level`."""
+        rank, achieved = interval_rank(*self._sizes, as_level(level))
+        low, high = float(self._ordered[rank - 1]), float(self._ordered[-rank])
+        return Estimate(self._median, Interval(low, high, achieved))
+
+
 def shift_estimate(
     a: Sequence[float] | FloatArray,
     b: Sequence[float] | FloatArray,
@@ -67,11 +82,8 @@ def shift_estimate(
     differences at the exact rank-sum quantile. Source: Hollander, Wolfe & Chicken, Nonparametric
     Statistical Methods, 3rd ed., sections 4.2 and 4.3.
     """
-    first, second = as_sample(a, "a"), as_sample(b, "b")
-    rank, achieved = interval_rank(first.size, second.size, as_level(level))
-    differences = np.sort(np.subtract.outer(second, first), axis=None)
-    interval = Interval(float(differences[rank - 1]), float(differences[-rank]), achieved)
-    return Estimate(float(np.median(differences)), interval.widened(resolution))
+    found = _Differences(as_sample(a, "a"), as_sample(b, "b")).estimate(level)
+    return Estimate(found.value, found.interval.widened(resolution))
 
 
 def ratio_estimate(
@@ -83,11 +95,55 @@ def ratio_estimate(
     first, second = as_sample(a, "a"), as_sample(b, "b")
     if min(first.min(), second.min()) <= 0:
         return None
-    logs = shift_estimate(np.log(first), np.log(second), level)
-    interval = Interval(
-        float(np.exp(logs.interval.low)), float(np.exp(logs.interval.high)), logs.interval.level
-    )
-    return Estimate(float(np.exp(logs.value)), interval)
+    return _exponential(_Differences(np.log(first), np.log(second)).estimate(level))
+
+
+def _exponential(logs: Estimate) -> Estimate:
+    low, high = float(np.exp(logs.interval.low)), float(np.exp(logs.interval.high))
+    return Estimate(float(np.exp(logs.value)), Interval(low, high, logs.interval.level))
+
+
+def contrasts(
+    a: Sequence[float] | FloatArray,
+    b: Sequence[float] | FloatArray,
+    levels: Sequence[float],
+    resolution: float | None = None,
+) -> list[Contrast]:
+    """Compare B with A at several levels, one contrast for each; as `shift_estimate` otherwise.
+
+    Raises
+    ------
+    SampleError
+        If a lane is empty or holds a value that is not finite.
+    """
+    first, second = as_sample(a, "a"), as_sample(b, "b")
+    lower, higher = _chances(first, second)
+    shifts = _Differences(first, second)
+    is_positive = min(first.min(), second.min()) > 0
+    logs = _Differences(np.log(first), np.log(second)) if is_positive else None
+    found = []
+    for level in levels:
+        shift = shifts.estimate(level)
+        found.append(
+            Contrast(
+                n_a=first.size,
+                n_b=second.size,
+                shift=Estimate(shift.value, shift.interval.widened(resolution)),
+                ratio=_exponential(logs.estimate(level)) if logs else None,
+                probability_b_lower=lower + (1.0 - higher - lower) / 2.0,
+                cliffs_delta=higher - lower,
+            )
+        )
+    return found
+
+
+def _chances(a: FloatArray, b: FloatArray) -> tuple[float, float]:
+    """P(b < a) and P(b > a) over all pairs of readings."""
+    ordered = np.sort(a)
+    pairs = a.size * b.size
+    higher = float(np.searchsorted(ordered, b, side="left").sum()) / pairs
+    lower = float(pairs - np.searchsorted(ordered, b, side="right").sum()) / pairs
+    return lower, higher
 
 
 def contrast(
@@ -96,25 +152,27 @@ def contrast(
     level: float = 0.95,
     resolution: float | None = None,
 ) -> Contrast:
-    """Compare B with A; parameters as in `shift_estimate`.
+    """Compare B with A; parameters as in `shift_estimate`."""
+    return contrasts(a, b, [level], resolution)[0]
 
-    Raises
-    ------
-    SampleError
-        If a lane is empty or holds a value that is not finite.
-    """
-    first, second = as_sample(a, "a"), as_sample(b, "b")
-    ordered = np.sort(first)
-    below = np.searchsorted(ordered, second, side="left").sum()
-    not_above = np.searchsorted(ordered, second, side="right").sum()
-    pairs = first.size * second.size
-    b_higher = float(below) / pairs
-    b_lower = float(pairs - not_above) / pairs
+
+def mirrored(found: Contrast) -> Contrast:
+    """A against B, from B against A."""
+    shift, ratio = found.shift, found.ratio
     return Contrast(
-        n_a=first.size,
-        n_b=second.size,
-        shift=shift_estimate(first, second, level, resolution),
-        ratio=ratio_estimate(first, second, level),
-        probability_b_lower=b_lower + (1.0 - b_higher - b_lower) / 2.0,
-        cliffs_delta=b_higher - b_lower,
+        n_a=found.n_b,
+        n_b=found.n_a,
+        shift=Estimate(-shift.value, negated(shift.interval)),
+        ratio=ratio and Estimate(1.0 / ratio.value, _inverted(ratio.interval)),
+        probability_b_lower=1.0 - found.probability_b_lower,
+        cliffs_delta=-found.cliffs_delta,
     )
+
+
+def negated(interval: Interval) -> Interval:
+    """The interval of the difference the other way round."""
+    return Interval(-interval.high, -interval.low, interval.level)
+
+
+def _inverted(interval: Interval) -> Interval:
+    return Interval(1.0 / interval.high, 1.0 / interval.low, interval.level)

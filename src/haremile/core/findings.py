@@ -3,7 +3,7 @@
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import permutations
+from itertools import combinations
 
 import numpy as np
 from scipy import stats
@@ -17,7 +17,14 @@ from haremile.core.metrics import GoodEnd, metric, sheet_position
 from haremile.core.sample import FloatArray
 from haremile.core.study import RunState
 from haremile.core.units import Scale, scale_for
-from haremile.core.verdict import PairVerdict, RowVerdict, Verdict, pair_verdict, row_verdict
+from haremile.core.verdict import (
+    PairVerdict,
+    RowVerdict,
+    Verdict,
+    mirrored_pair,
+    pair_verdict,
+    row_verdict,
+)
 
 RELIABILITY = "reliability"
 RUN_NAMES = {"boot": "boots", "launch": "launches"}
@@ -236,14 +243,15 @@ class _Row:
         return fair_start({lane: list(group.values()) for lane, group in by_lane.items()})
 
     def _pairs(self) -> dict[tuple[int, int], PairVerdict]:
-        family = len(self.samples) * (len(self.samples) - 1) // 2
-        return {
-            (a, b): pair_verdict(
-                self.samples[a], self.samples[b], self.margin, self.metric.good_end, family,
-                self.resolution,
-            )
-            for a, b in permutations(self.samples, 2)
-        }  # fmt: skip
+        unordered = list(combinations(self.samples, 2))
+        found: dict[tuple[int, int], PairVerdict] = {}
+        for a, b in unordered:
+            found[(a, b)] = pair_verdict(
+                self.samples[a], self.samples[b], self.margin, self.metric.good_end,
+                len(unordered), self.resolution,
+            )  # fmt: skip
+            found[(b, a)] = mirrored_pair(found[(a, b)])
+        return found
 
     def _answer(
         self,

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from haremile.core.contrast import Contrast, Estimate, contrast
+from haremile.core.contrast import Contrast, Estimate, contrasts, mirrored, negated
 from haremile.core.lane_statistics import Interval
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd
@@ -92,8 +92,8 @@ def pair_verdict(
         The instrument's step. The margin is never taken finer.
     """
     level_ahead = 1.0 - ERROR_AHEAD / pairs
-    outer = contrast(a, b, level_ahead, resolution)
-    narrow = contrast(a, b, 1.0 - ERROR_LEVEL / pairs, resolution)
+    levels = (level_ahead, 1.0 - ERROR_LEVEL / pairs)
+    outer, narrow = contrasts(a, b, levels, resolution)
     needed = (
         least_repeats(level_ahead) if min(a.size, b.size) < least_repeats(level_ahead) else None
     )
@@ -107,6 +107,17 @@ def pair_verdict(
         lean = _side(_sign(outer.shift.interval), good_end)
     unreached = None if achieved else (needed or least_repeats(level_ahead))
     return PairVerdict(verdict, lean, outer, narrow.shift.interval, unreached)
+
+
+def mirrored_pair(found: PairVerdict) -> PairVerdict:
+    """The verdict on A against B, from that on B against A."""
+    return PairVerdict(
+        verdict=found.verdict.mirrored,
+        lean=found.lean and found.lean.mirrored,
+        contrast=mirrored(found.contrast),
+        inner=negated(found.inner),
+        repeats_needed=found.repeats_needed,
+    )
 
 
 @dataclass(frozen=True)
