@@ -1,8 +1,16 @@
 import os
+import shutil
+import signal
 import subprocess
 import sys
+import tempfile
+from pathlib import Path
+from uuid import uuid4
 
+import httpx
 import pytest
+
+from haremile.core.margin import Margin
 
 CSV = "system,machine,metric,value,unit\n" + "\n".join(
     f"{system},L,boot.total,{value},s" for system in "VQ" for value in (1, 2, 3, 4)
@@ -77,7 +85,51 @@ def test_a_study_is_created_and_its_id_printed(haremile, bench):
         "--contender",
         "Osterfell Laden@Tiny guest",
     ]
+    words += ["--margin", "boot.total=0.3s", "--margin", "boot.total=2%"]
     done = haremile("study", "create", "Which?", *words, "--repeats", "3", "--seed", "4")
     assert done.returncode == 0, done.stderr
     study = bench.studies.get(done.stdout.strip())
     assert (study.blocks, study.seed) == (3, 4)
+    assert study.margins["boot.total"] == Margin(share=0.02, amount=0.3)
+    wrong = haremile("study", "create", "Which?", *words, "--margin", "boot.total=3MiB")
+    assert wrong.returncode == 2
+    assert "boot.total is measured in s, not in B" in wrong.stderr
+
+
+def with_session(session):
+    found = []
+    for folder in Path("/proc").iterdir():
+        if folder.name.isdecimal():
+            try:
+                if session.encode() in (folder / "environ").read_bytes():
+                    found.append(folder.name)
+            except OSError:
+                continue
+    return found
+
+
+@pytest.mark.parametrize("blow", [signal.SIGINT, signal.SIGTERM])
+def test_a_server_that_is_stopped_leaves_nothing_running(tmp_path, blow):
+    session = f"test-{uuid4()}"
+    base = Path(tempfile.mkdtemp(prefix="hm-test-", dir="/tmp"))
+    base.chmod(0o755)
+    environment = {
+        **os.environ, "HAREMILE_DATA": str(base / "data"), "HAREMILE_SESSION": session,
+        "PYTHONPATH": os.pathsep.join(sys.path),
+    }  # fmt: skip
+    environment.pop("DATABASE_URL", None)
+    server = subprocess.Popen(
+        [sys.executable, "-m", "haremile", "demo"], stdout=subprocess.PIPE, text=True,
+        env=environment,
+    )  # fmt: skip
+    try:
+        address = server.stdout.readline().strip()
+        assert len(httpx.get(f"{address}api/studies").json()) == 4
+        assert len(with_session(session)) > 3  # the server, PostgreSQL and its workers
+        server.send_signal(blow)
+        server.wait(30)
+        assert with_session(session) == []
+    finally:
+        server.kill()
+        server.stdout.close()
+        shutil.rmtree(base)

@@ -12,6 +12,7 @@ from haremile.config import Settings, settings_from
 from haremile.processes import session_id
 
 TEMPORARY = ("hm-guest-*", "hm-pg-*")
+"""Folders in /tmp that a killed process may leave."""
 
 
 def say(text: str) -> None:

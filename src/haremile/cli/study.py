@@ -12,7 +12,10 @@ from haremile.bench.find import study_findings
 from haremile.bench.plan import checked_plan, guest_installs, plan_first_mile
 from haremile.bootstrap import Bench
 from haremile.cli.session import bench, say
+from haremile.core.margin import Margin
+from haremile.core.metrics import metric
 from haremile.core.study import Study
+from haremile.core.units import parse_amount
 from haremile.errors import BadInputError, NotFoundError
 
 app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, show.")
@@ -54,8 +57,13 @@ def create(
     ],
     repeats: Annotated[int, typer.Option(min=1, max=500, help="Boots of each contender.")] = 20,
     seed: Annotated[int | None, typer.Option(min=0, help="Seed of the order.")] = None,
+    margin: Annotated[
+        list[str] | None,
+        typer.Option(help="What matters, as METRIC=AMOUNT: boot.total=0.5s, memory.used=3%."),
+    ] = None,
 ) -> None:
     """Plan a study of installs that are known; print its id."""
+    margins = _margins(margin or [])
     with bench() as opened:
         known = {f"{i.system.name}@{i.machine.name}": i for i in opened.library.installs()}
         for install in guest_installs(opened.host):
@@ -65,8 +73,22 @@ def create(
             raise BadInputError(
                 f"unknown contender: {missing[0]}; expected one of {', '.join(sorted(known))}"
             )
-        plan = checked_plan(title, [known[name] for name in contender], repeats, seed)
+        plan = checked_plan(title, [known[name] for name in contender], repeats, seed, margins)
         typer.echo(opened.studies.create(plan).id)
+
+
+def _margins(stated: list[str]) -> dict[str, Margin]:
+    """Margins as they are written; an amount and a share of one metric go together."""
+    margins: dict[str, Margin] = {}
+    for text in stated:
+        key, _, amount = text.partition("=")
+        value, unit = parse_amount(amount)
+        known = margins.get(key, Margin())
+        is_share = unit == "share" and metric(key).unit != "share"
+        if not is_share and unit != metric(key).unit:
+            raise BadInputError(f"{key} is measured in {metric(key).unit}, not in {unit}")
+        margins[key] = Margin(value, known.amount) if is_share else Margin(known.share, value)
+    return margins
 
 
 @app.command("run")

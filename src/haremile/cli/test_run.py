@@ -3,13 +3,14 @@
 import os
 import subprocess
 import sys
+import tempfile
 from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from haremile.bootstrap import open_database
-from haremile.cli.session import TEMPORARY, present_settings, say, sweep_temporary
+from haremile.cli.session import present_settings, say, sweep_temporary
 from haremile.processes import SESSION_VARIABLE, child_environment, session_id
 
 DATABASE_VARIABLE = "HAREMILE_TEST_DATABASE_URL"
@@ -24,7 +25,11 @@ def run_tests(
     sweep_temporary()
     before = _temporary_folders()
     command = [sys.executable, "-m", "pytest", *(["--long"] if long else []), *(rest or [])]
-    with open_database(settings) as url:
+    with (
+        open_database(settings) as url,
+        tempfile.TemporaryDirectory(prefix="haremile-test-", dir="/tmp") as scratch,
+    ):
+        command.append(f"--basetemp={scratch}/pytest")
         environment = {**child_environment(), DATABASE_VARIABLE: url}
         code = subprocess.run(command, cwd=settings.root, env=environment, check=False).returncode
     left = [*_left_processes(), *sorted(_temporary_folders() - before), *_changed_files()]
@@ -48,9 +53,7 @@ def _left_processes() -> list[str]:
 
 
 def _temporary_folders() -> set[str]:
-    return {
-        str(path) for pattern in (*TEMPORARY, "haremile-*") for path in Path("/tmp").glob(pattern)
-    }
+    return {str(path) for pattern in ("hm-*", "haremile-*") for path in Path("/tmp").glob(pattern)}
 
 
 def _changed_files() -> list[str]:

@@ -22,7 +22,7 @@ export function VerdictSheet({ findings, chosen, onChoose }: Props) {
           <header>
             <h2>Verdicts</h2>
             <div className="soft small">
-              {decided} of {findings.rows.length} decided; by chance at most 5 % of rows name a wrong leader
+              {decided} of {findings.rows.length} decided; at most 1 row in 20 is wrong by chance
             </div>
           </header>
         </li>
