@@ -9,7 +9,7 @@ from haremile.config import ROOT
 def test_the_webs_types_are_made_from_the_present_interface():
     kept = json.loads((ROOT / "web/src/api/openapi.json").read_text())
     assert kept == openapi_document(), (
-        "make it anew: python -m haremile.api.openapi >web/src/api/openapi.json, then npm run types"
+        "make it anew: python -m haremile.api.openapi >web/src/api/openapi.json"
     )
 
 

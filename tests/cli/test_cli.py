@@ -125,11 +125,12 @@ def test_a_server_that_is_stopped_leaves_nothing_running(tmp_path, blow):
     try:
         address = server.stdout.readline().strip()
         assert len(httpx.get(f"{address}api/studies").json()) == 4
-        assert len(with_session(session)) > 3  # the server, PostgreSQL and its workers
+        assert len(with_session(session)) >= 2  # the server and PostgreSQL
         server.send_signal(blow)
         server.wait(30)
         assert with_session(session) == []
     finally:
-        server.kill()
+        server.terminate()
+        server.wait(30)
         server.stdout.close()
         shutil.rmtree(base)

@@ -4,6 +4,7 @@ import subprocess
 import sys
 
 import pytest
+
 from haremile.config import ROOT
 
 WEB = ROOT / "web"
@@ -48,9 +49,7 @@ def test_pure_web_functions():
 
 def test_no_registry_is_named_in_any_file():
     hidden = "ertvfgel.aczwf aczwf.bet clcv.bet clgubaubfgrq.bet"
-    turn = str.maketrans(
-        "abcdefghijklmnopqrstuvwxyz", "nopqrstuvwxyzabcdefghijklm"
-    )
+    turn = str.maketrans("abcdefghijklmnopqrstuvwxyz", "nopqrstuvwxyzabcdefghijklm")
     for host in hidden.translate(turn).split():
         done = subprocess.run(
             ["git", "grep", "-I", "-l", "-i", host], cwd=ROOT, capture_output=True, text=True,

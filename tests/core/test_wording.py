@@ -1,0 +1,90 @@
+import numpy as np
+import pytest
+
+from haremile.core import wording
+from haremile.core.margin import Margin
+from haremile.core.metrics import metric
+from haremile.core.units import scale_for
+from haremile.core.verdict import Verdict, pair_verdict
+
+MIB = 2.0**20
+TEN = np.arange(10) / 10.0
+
+
+def sentence(key, a, b, margin=None, trouble=()):
+    made = metric(key)
+    found = pair_verdict(a, b, margin or Margin(amount=1e-9), made.good_end)
+    scale = scale_for(made.unit, float(np.median(a)))
+    return wording.pair_sentence(made, "Varrow 12", "Quillfern 8", found, scale, trouble)
+
+
+@pytest.mark.parametrize(
+    ("key", "a", "b", "says"),
+    [
+        ("boot.total", TEN + 20, TEN + 16.4, "typically 3.6 s sooner (3.3 to 3.9)"),
+        ("boot.total", TEN + 20, TEN + 23, "typically 3.0 s later (2.7 to 3.3)"),
+        ("memory.used", (TEN + 450) * MIB, (TEN + 310) * MIB, "typically 140 MiB less"),
+        ("process.count", TEN * 10 + 120, TEN * 10 + 141, "typically 21 more"),
+        ("rate.mem_read", (TEN + 90) * MIB, (TEN + 45) * MIB, "typically 45.0 MiB/s lower"),
+        ("boot.total", TEN + 20, TEN + 20, "typically no difference (−0.3 to +0.3)"),
+    ],
+)
+def test_direction_and_size_are_never_ambiguous(key, a, b, says):
+    assert f"Quillfern 8 against Varrow 12: {says}" in sentence(key, a, b)
+
+
+def test_per_cent_is_said_of_the_other_with_its_owner():
+    says = sentence("memory.used", (TEN + 500) * MIB, (TEN + 410) * MIB)
+    assert "it has 82 % of Varrow 12’s amount (18 % less)" in says
+    assert "about 100 % of Varrow 12’s time" in sentence("boot.total", TEN + 500, TEN + 500.5)
+
+
+def test_a_tiny_difference_is_not_written_as_none():
+    says = sentence("boot.total", TEN / 1e4 + 20, TEN / 1e4 + 20.01)
+    assert "typically less than 0.1 s later" in says
+
+
+def test_open_pairs_lean_and_too_few_say_how_many():
+    leaning = sentence("boot.total", TEN + 20, TEN + 20.9, Margin(amount=0.8))
+    assert leaning.endswith("Open, leaning to behind.")
+    few = sentence("boot.total", TEN[:3] + 20, TEN[:3] + 29, Margin(amount=0.8))
+    assert few.endswith("Too few repeats for a verdict: it takes 4 of each.")
+
+
+def test_trouble_follows_in_the_same_sentence():
+    names = {1: "Varrow 12", 2: "Quillfern 8"}
+    trouble = [wording.Trouble(1, 0, 0, 20), wording.Trouble(2, 3, 1, 20)]
+    clauses = wording.trouble_clauses(trouble, names, "boots")
+    assert clauses == [
+        "Quillfern 8 failed in 3 of 20 boots",
+        "Quillfern 8 stalls in 1 of 20 boots",
+    ]
+    assert clauses[0] in sentence("boot.total", TEN + 20, TEN + 10, trouble=clauses)
+
+
+@pytest.mark.parametrize(
+    ("margin", "unit", "says"),
+    [
+        (Margin(amount=0.5), "s", "0.5 s"),
+        (Margin(share=0.03), "s", "3 %"),
+        (Margin(0.03, 15 * MIB), "B", "15 MiB or 3 %, whichever is wider"),
+        (Margin(amount=3.0), "1", "3"),
+        (Margin(), "s", "none stated"),
+    ],
+)
+def test_margins_are_written_as_people_state_them(margin, unit, says):
+    assert wording.margin_text(margin, unit) == says
+
+
+def test_a_quiet_study_says_what_it_could_not_see():
+    quiet = [wording.Trouble(lane, 0, 0, 20) for lane in (1, 2)]
+    names = {1: "A", 2: "B"}
+    says = wording.reliability_sentence(quiet, names, "boots", 0.139)
+    assert says.startswith("None of 40 boots failed or stalled; at 20 boots each")
+    assert "up to 14 %" in says
+
+
+def test_verdicts_mirror():
+    assert Verdict.AHEAD.mirrored is Verdict.BEHIND
+    assert Verdict.LOWER.mirrored is Verdict.HIGHER
+    assert Verdict.LEVEL.mirrored is Verdict.LEVEL
