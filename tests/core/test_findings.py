@@ -87,6 +87,21 @@ def test_a_lane_whose_every_boot_failed_is_named():
     assert "No readings from Varrow 12 Tarnwick" in found.rows[0].sentence
 
 
+def test_a_lane_without_readings_does_not_silence_the_others():
+    seen = [o for lane in (1, 2) for o in observed(lane, 10.0 + 3 * lane)]
+    runs = [RunOutcome(lane, "Bench", "boot", RunState.DONE) for lane in (1, 2)] * 12
+    runs += [RunOutcome(3, "Bench", "boot", RunState.FAILED)] * 12
+    (row,) = find(NAMES, seen, runs, MARGINS).rows
+    assert row.leader == 1
+    assert row.sentence.endswith("; Quillfern 8 Tarnwick failed in 12 of 12 boots.")
+    assert row.family == 1
+
+
+def observed(lane, median):
+    values = median + np.linspace(-0.2, 0.2, 12)
+    return [Observation(lane, "Bench", "boot.total", "serial", v, {}, "boot") for v in values]
+
+
 def test_a_slow_first_reading_is_flagged_and_no_stall():
     values = [14.0, *np.linspace(10.0, 10.3, 11)]
     seen = [Observation(1, "B", "boot.total", "host-marker", v, {}, "boot") for v in values]

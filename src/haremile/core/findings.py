@@ -269,7 +269,7 @@ class _Row:
         if done < len(self.runs):
             text = wording.early_sentence(done, len(self.runs), _run_name(self.items[0].procedure))
             return undecided, text
-        if missing or len(self.samples) < 2:
+        if len(self.samples) < 2:
             return undecided, wording.absent_sentence(missing or ["a second contender"])
         found = row_verdict(list(self.samples), pairs)
         facts = wording.RowFacts(
@@ -279,11 +279,12 @@ class _Row:
         return found, wording.row_sentence(facts, found)
 
     def _clauses(self, lanes: Sequence[LaneFinding]) -> list[str]:
-        return wording.trouble_clauses(
-            [self._trouble(lane) for lane in lanes],
-            self.names,
-            _run_name(self.items[0].procedure),
-        )
+        trouble = [self._trouble(lane) for lane in lanes]
+        silent = [lane.lane_no for lane in lanes if lane.summary is None and not lane.failed]
+        return [
+            *wording.trouble_clauses(trouble, self.names, _run_name(self.items[0].procedure)),
+            *(f"{self.names[lane_no]} has no readings" for lane_no in silent),
+        ]
 
     def _trouble(self, lane: LaneFinding) -> wording.Trouble:
         runs = sum(r.state.is_finished for r in self.runs if r.lane_no == lane.lane_no)

@@ -22,6 +22,7 @@ type Props = {
 
 const TOP = 34
 const NARROW = 620
+const MOST_CROSSES = 5
 
 /** Readings lanes beside difference lanes; on narrow pages one above the other. */
 export function RowPicture(props: Props) {
@@ -136,7 +137,7 @@ function Lane({ lane, middle, right }: { lane: LaneShape; middle: number; right:
           style={{ stroke: colour, strokeWidth: 1.6, opacity: 0.75, strokeDasharray: item.isAside ? '2 2' : undefined }}
         />
       ))}
-      {lane.slowFirst !== null && (
+      {lane.slowFirst !== null && Math.abs(lane.slowFirst - (lane.median ?? 0)) > 24 && (
         <text x={lane.slowFirst} y={middle - 14} fontSize="11" textAnchor="middle" className="soft">
           first
         </text>
@@ -144,9 +145,14 @@ function Lane({ lane, middle, right }: { lane: LaneShape; middle: number; right:
       {lane.median !== null && (
         <rect x={lane.median - 2.5} width={5} y={middle - 21} height={42} rx={2} style={{ fill: colour }} />
       )}
-      {Array.from({ length: Math.min(lane.failed, 8) }, (_, i) => (
+      {Array.from({ length: Math.min(lane.failed, MOST_CROSSES) }, (_, i) => (
         <Cross key={i} x={right - 6 - i * 13} y={lane.y + 10} r={4} />
       ))}
+      {lane.failed > MOST_CROSSES && (
+        <text x={right - 6 - MOST_CROSSES * 13} y={lane.y + 15} fontSize="12.5" textAnchor="end" className="strong">
+          {lane.failed}
+        </text>
+      )}
     </g>
   )
 }

@@ -18,7 +18,7 @@ export function linearAxis(
   const shown = scaleLinear()
     .domain([low / scale.factor, high / scale.factor])
     .range([range[0], range[1]])
-  const wanted = Math.max(3, Math.floor((range[1] - range[0]) / 60))
+  const wanted = Math.max(4, Math.floor((range[1] - range[0]) / 60))
   const ticks = shown.ticks(wanted).map((value) => ({
     x: shown(value),
     label: sign && value > 0 ? `+${tick(value)}` : tick(value),

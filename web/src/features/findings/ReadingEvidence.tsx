@@ -51,7 +51,7 @@ function SetAside({ line }: { line: ReadingLine }) {
   return (
     <form onSubmit={submit} style={{ display: 'flex', gap: 10, margin: '10px 0' }}>
       <TextField label="Set this reading aside, because" value={reason} onChange={(event) => setReason(event.target.value)} />
-      <Button type="submit" variant="outlined" color="inherit" disabled={!reason.trim() || change.isPending}>
+      <Button type="submit" variant="outlined" color="inherit" sx={{ whiteSpace: 'nowrap', flexShrink: 0 }} disabled={!reason.trim() || change.isPending}>
         Set aside
       </Button>
       {change.error && <span role="alert">{change.error.message}</span>}

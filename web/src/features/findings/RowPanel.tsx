@@ -30,7 +30,7 @@ export function RowPanel({ studyId, row, names, baseline, onBaseline }: Props) {
     <div className="sheet" ref={ref}>
       <div className="paneltop">
         <h2>{row.label}</h2>
-        <span className="soft">{[unitWord(row.scale.label), row.machine, row.start?.replaceAll('-', ' '), `by ${row.method.replaceAll('-', ' ')}`].filter(Boolean).join(', ')}</span>
+        <span className="soft">{[unitWord(row.scale.label), row.machine, row.start?.replaceAll('-', ' '), row.method.replaceAll('-', ' ')].filter(Boolean).join(', ')}</span>
         <label className="spread soft">
           against{' '}
           <select value={baseline} onChange={(event) => onBaseline(Number(event.target.value))}>
