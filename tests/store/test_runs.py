@@ -1,3 +1,4 @@
+import threading
 from dataclasses import replace
 from uuid import UUID, uuid4
 
@@ -93,6 +94,24 @@ def test_a_study_is_held_by_one_conductor_and_freed_when_it_goes(bench, study):
         with bench.desk.hold(study.id) as second:
             assert not second
     assert not bench.desk.is_held(study.id)
+
+
+def test_looking_whether_a_study_is_held_never_takes_it(bench, study):
+    looking = threading.Event()
+
+    def look():
+        while not looking.is_set():
+            bench.desk.is_held(study.id)
+
+    onlooker = threading.Thread(target=look)
+    onlooker.start()
+    try:
+        for _ in range(60):
+            with bench.desk.hold(study.id) as mine:
+                assert mine
+    finally:
+        looking.set()
+        onlooker.join()
 
 
 def test_events_tell_the_study_in_order_and_are_never_changed(bench, study):

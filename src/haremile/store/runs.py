@@ -36,6 +36,14 @@ from haremile.store.rows import (
 from haremile.store.studies import run_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
+HELD_QUERY = """
+    select exists (
+        select from pg_locks
+        where locktype = 'advisory' and granted and objsubid = 1
+          and classid::bigint = %s and objid::bigint = %s
+          and database = (select oid from pg_database where datname = current_database())
+    )
+"""
 UNDER_WAY = [state for state in RunState if state.is_under_way]
 
 
@@ -69,10 +77,12 @@ class PostgresRunDesk:
             held.execute("select pg_advisory_lock(%s)", (_lock_key(f"host {host}"),))
             yield
 
+    @connected
     def is_held(self, study_id: UUID) -> bool:
-        """Whether some conductor is at work on the study."""
-        with self.hold(study_id) as free:
-            return not free
+        """Whether some conductor is at work on the study; looks without taking the lock."""
+        key = _lock_key(f"study {study_id}") % 2**64
+        found = database.execute_sql(HELD_QUERY, (key >> 32, key % 2**32)).fetchone()
+        return bool(found[0])
 
     @contextmanager
     def _lock_connection(self) -> Iterator[psycopg.Connection]:
