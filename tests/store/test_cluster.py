@@ -56,6 +56,15 @@ def test_a_cluster_is_made_joined_stopped_and_started_again(folder):
         again.stop()
 
 
+def test_folders_that_were_there_keep_their_rights(folder):
+    folder.parent.chmod(0o1777)
+    cluster = Cluster(folder / "deeper")
+    cluster.start()
+    cluster.stop()
+    assert folder.parent.stat().st_mode & 0o7777 == 0o1777
+    assert folder.stat().st_mode & 0o7777 == 0o755
+
+
 def test_the_server_goes_when_its_parent_is_killed_and_comes_back(folder):
     script = textwrap.dedent(f"""
         import pathlib, signal

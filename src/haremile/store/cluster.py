@@ -40,7 +40,7 @@ class Cluster:
 
     def start(self) -> str:
         """Return the address of the database, ready to use."""
-        self.folder.mkdir(parents=True, exist_ok=True)
+        _make_reachable(self.folder)
         if not (self._data / "PG_VERSION").exists():
             self._create()
         deadline = time.monotonic() + START_S
@@ -99,9 +99,6 @@ class Cluster:
         shutil.rmtree(self._data, ignore_errors=True)  # one that was cut short has no PG_VERSION
         self._data.mkdir(mode=0o700)
         self._own(self._data)
-        if self._user is not None:
-            for parent in (self.folder, self.folder.parent):
-                parent.chmod(0o755)
         self._password_file.unlink(missing_ok=True)
         self._password_file.touch(mode=0o600)
         self._password_file.write_text(secrets.token_urlsafe(24))
@@ -163,6 +160,15 @@ class Cluster:
         except OSError:
             return "it left no log"
         return "\n".join(text.splitlines()[-12:])
+
+
+def _make_reachable(folder: Path) -> None:
+    """Make the folder, and what is missing above it, open to the service user; touch no other."""
+    if folder.exists():
+        return
+    _make_reachable(folder.parent)
+    folder.mkdir(exist_ok=True)
+    folder.chmod(0o755)
 
 
 def _is_postgres(pid: int) -> bool:
