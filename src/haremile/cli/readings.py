@@ -7,9 +7,9 @@ from typing import Annotated
 import typer
 
 from haremile.bench.take_in import export_lines, import_study
+from haremile.cli.reckoning import read_file
 from haremile.cli.session import bench, say
 from haremile.cli.study import Name, find_study
-from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
 
 
@@ -18,10 +18,7 @@ def import_readings(
     title: Annotated[str | None, typer.Option(help="The question; else the file's name.")] = None,
 ) -> None:
     """Make a study from a readings file; print its id."""
-    try:
-        body = file.read_bytes()
-    except OSError as error:
-        raise BadInputError(f"{file} cannot be read: {error.strerror}") from error
+    body = read_file(file)
     with bench() as opened:
         study = import_study(opened.studies, opened.readings, title or file.stem, body)
         say(f"took in {len(opened.studies.runs(study.id))} runs")

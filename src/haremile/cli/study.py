@@ -11,11 +11,10 @@ from rich.table import Table
 from haremile.bench.find import study_findings
 from haremile.bench.plan import checked_plan, guest_installs, plan_first_mile
 from haremile.bootstrap import Bench
+from haremile.cli.reckoning import parse_margin
 from haremile.cli.session import bench, say
 from haremile.core.margin import Margin
-from haremile.core.metrics import metric
 from haremile.core.study import Study
-from haremile.core.units import parse_amount
 from haremile.errors import BadInputError, NotFoundError
 
 app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, show.")
@@ -82,12 +81,8 @@ def _margins(stated: list[str]) -> dict[str, Margin]:
     margins: dict[str, Margin] = {}
     for text in stated:
         key, _, amount = text.partition("=")
-        value, unit = parse_amount(amount)
-        known = margins.get(key, Margin())
-        is_share = unit == "share" and metric(key).unit != "share"
-        if not is_share and unit != metric(key).unit:
-            raise BadInputError(f"{key} is measured in {metric(key).unit}, not in {unit}")
-        margins[key] = Margin(value, known.amount) if is_share else Margin(known.share, value)
+        new, known = parse_margin(amount, key), margins.get(key, Margin())
+        margins[key] = Margin(new.share or known.share, new.amount or known.amount)
     return margins
 
 

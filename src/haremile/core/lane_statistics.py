@@ -45,7 +45,8 @@ class LaneSummary:
     """Numbers of one lane, all in the unit of its readings.
 
     `median_interval` is None where n is too small for the asked level; `widest_interval` is then
-    the widest there is. `sd` is None for one reading.
+    the widest there is. `sd` and `se` are None for one reading, `mean_interval` (Student's t) also
+    where nothing varies, `cv` also where the mean is 0, `geometric_mean` unless all are positive.
     """
 
     n: int
@@ -59,7 +60,11 @@ class LaneSummary:
     mad: float
     mad_scaled: float
     mean: float
+    mean_interval: Interval | None
     sd: float | None
+    cv: float | None
+    se: float | None
+    geometric_mean: float | None
     minimum: float
     maximum: float
 
@@ -136,6 +141,9 @@ def summarise_lane(
     q1, median, q3, p90 = (float(q) for q in np.quantile(sample, [0.25, 0.5, 0.75, 0.9]))
     mad = float(np.median(np.abs(sample - median)))
     interval = median_interval(sample, level)
+    mean = math.fsum(sample) / sample.size
+    sd = _standard_deviation(sample, mean)
+    se = None if sd is None else sd / math.sqrt(sample.size)
     return LaneSummary(
         n=sample.size,
         median=median,
@@ -147,18 +155,34 @@ def summarise_lane(
         iqr=q3 - q1,
         mad=mad,
         mad_scaled=mad * MAD_TO_SD,
-        mean=math.fsum(sample) / sample.size,
-        sd=_standard_deviation(sample),
+        mean=mean,
+        mean_interval=_mean_interval(mean, se, sample.size, level),
+        sd=sd,
+        cv=None if sd is None or mean == 0.0 else sd / mean,
+        se=se,
+        geometric_mean=_geometric_mean(sample),
         minimum=float(sample.min()),
         maximum=float(sample.max()),
     )
 
 
-def _standard_deviation(sample: FloatArray) -> float | None:
+def _standard_deviation(sample: FloatArray, mean: float) -> float | None:
     if sample.size < 2:
         return None
-    mean = math.fsum(sample) / sample.size
     return math.sqrt(math.fsum((sample - mean) ** 2) / (sample.size - 1))
+
+
+def _mean_interval(mean: float, se: float | None, n: int, level: float) -> Interval | None:
+    if not se:
+        return None
+    reach = float(stats.t.ppf(0.5 + level / 2.0, n - 1)) * se
+    return Interval(mean - reach, mean + reach, level)
+
+
+def _geometric_mean(sample: FloatArray) -> float | None:
+    if sample.min() <= 0:
+        return None
+    return math.exp(math.fsum(np.log(sample)) / sample.size)
 
 
 def stalls(values: Sequence[float] | FloatArray, least_excess: float) -> tuple[int, ...]:

@@ -1,0 +1,132 @@
+"""``haremile summary`` and ``haremile compare``: reckoning a file, with no database."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from haremile.bench.reckon import (
+    ContrastQuestion,
+    Document,
+    contrast_document,
+    summary_document,
+)
+from haremile.core.margin import Margin
+from haremile.core.metrics import metric
+from haremile.core.units import Scale, parse_amount, scale_for
+from haremile.errors import BadInputError
+from haremile.formats.readings_csv import parse_readings
+
+File = Annotated[Path, typer.Argument(help="A readings file (CSV).")]
+Level = Annotated[float, typer.Option(min=0.5, max=0.9999, help="Asked confidence level.")]
+Json = Annotated[bool, typer.Option("--json", help="The whole document, full doubles.")]
+
+
+def read_file(file: Path) -> bytes:
+    """The bytes of a file. Raises BadInputError that says why not."""
+    try:
+        return file.read_bytes()
+    except OSError as error:
+        raise BadInputError(f"{file} cannot be read: {error.strerror}") from error
+
+
+def parse_margin(text: str, key: str) -> Margin:
+    """A margin as it is written: ``3%``, ``0.5s``, ``15MiB``; it must fit the metric's unit."""
+    value, unit = parse_amount(text)
+    own = metric(key).unit
+    if unit == "share" and own != "share":
+        return Margin(share=value)
+    if unit != own:
+        raise BadInputError(f"{key} is measured in {own}, not in {unit}")
+    return Margin(amount=value)
+
+
+def _print_json(document: Document) -> None:
+    json.dump(document, sys.stdout, ensure_ascii=False, allow_nan=False, indent=1)
+    sys.stdout.write("\n")
+
+
+def summary(
+    file: File,
+    metric_key: Annotated[str | None, typer.Option("--metric", help="Only this metric.")] = None,
+    level: Level = 0.95,
+    as_json: Json = False,
+) -> None:
+    """Summarise every group of a readings file."""
+    document = summary_document(parse_readings(read_file(file)), metric_key, level)
+    if as_json:
+        _print_json(document)
+        return
+    table = Table("system", "machine", "measure", "n", "failed", "median", "interval", box=None)
+    for group in document["groups"]:
+        table.add_row(*_summary_cells(group))
+    Console(soft_wrap=True).print(table)
+    count = len(document["groups"])
+    typer.echo(f"{count} {'group' if count == 1 else 'groups'}; intervals of the median.")
+
+
+def _summary_cells(group: Document) -> list[str]:
+    start = group["conditions"].get("start")
+    label = f"{group['metric']}, {start}" if start else group["metric"]
+    head = [group["system"], group["machine"], label, str(group["n"]), str(group["failed"])]
+    if group["n"] == 0:
+        return [*head, "no readings", ""]
+    scale = scale_for(group["unit"], group["median"])
+    interval = group["median_interval"]
+    return [*head, scale.amount(group["median"]), _limits(interval, scale)]
+
+
+def _limits(interval: dict[str, Any] | None, scale: Scale) -> str:
+    if interval is None:
+        return "none at this n"
+    low, high = scale.number(interval["low"]), scale.number(interval["high"])
+    return f"{low} to {high} ({interval['level'] * 100:.1f} %)"
+
+
+def compare(
+    file: File,
+    metric_key: Annotated[str, typer.Option("--metric", help="What is compared.")],
+    between: Annotated[tuple[str, str], typer.Option(help="Two systems: B is said against A.")],
+    machine: Annotated[str | None, typer.Option(help="Only on this machine.")] = None,
+    paired_by: Annotated[str | None, typer.Option(help="block: pairs of one block.")] = None,
+    margin: Annotated[str | None, typer.Option(help="What matters: 3%, 0.5s, 15MiB.")] = None,
+    level: Level = 0.95,
+    as_json: Json = False,
+) -> None:
+    """Compare two systems of a readings file."""
+    if paired_by not in (None, "block"):
+        raise BadInputError(f"pairs are formed by block, not by {paired_by}")
+    stated = None if margin is None else parse_margin(margin, metric_key)
+    asked = ContrastQuestion(metric_key, *between, machine, paired_by, stated, level)
+    document = contrast_document(parse_readings(read_file(file)), asked)
+    if as_json:
+        _print_json(document)
+        return
+    table = Table("fact", "value", box=None, show_header=False)
+    scale = scale_for(document["unit"], document["median_a"])
+    for name, value in _contrast_facts(document, scale):
+        table.add_row(name, value)
+    Console(soft_wrap=True).print(table)
+    typer.echo(document["sentence"])
+
+
+def _contrast_facts(found: Document, scale: Scale) -> list[tuple[str, str]]:
+    shift, test = found["shift"], found["mann_whitney"]
+    p = "undefined" if test["p"] is None else f"{test['p']:.4g}"
+    facts = [
+        (f"median of {found['a']}", f"{scale.amount(found['median_a'])}, n = {found['n_a']}"),
+        (f"median of {found['b']}", f"{scale.amount(found['median_b'])}, n = {found['n_b']}"),
+        ("typical difference", f"{scale.amount(shift['estimate'])}, {_limits(shift, scale)}"),
+        ("chance that b is lower", f"{found['probability_b_lower'] * 100:.0f} %"),
+        (f"rank-sum test, {test['method']}", f"p = {p}"),
+    ]
+    if found["ratio"] is not None:
+        facts.insert(3, ("ratio", f"{found['ratio']['estimate']:.3f}"))
+    if found["verdict"] is not None:
+        facts.append(("verdict", str(found["verdict"])))
+    facts += [(d["grade"], f"{d['key']}: {d['values']}") for d in found["fair_start"]]
+    return facts
