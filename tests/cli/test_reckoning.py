@@ -111,3 +111,14 @@ def test_bad_input_exits_2_and_says_what(file, words, says):
     assert done.returncode == 2
     assert says in done.stderr
     assert done.stdout == ""
+
+
+def test_a_plan_says_how_many_repeats_or_never():
+    words = ["plan", "--spread", "0.4s", "--margin", "500ms"]
+    found = document(*words, "--difference", "0.8s", "--power", "0.9", "--contenders", "5")
+    assert (found["aim"], found["family"]) == ("ahead", 10)
+    assert found["repeats"] > 20
+    assert haremile(*words, "--difference", "0.5s").stdout.startswith("Never")
+    wrong = haremile(*words, "--difference", "3MiB")
+    assert wrong.returncode == 2
+    assert "one unit" in wrong.stderr

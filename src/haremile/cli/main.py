@@ -24,6 +24,7 @@ app.add_typer(study.app, name="study")
 app.add_typer(guest.app, name="guest")
 app.command()(reckoning.summary)
 app.command()(reckoning.compare)
+app.command()(reckoning.plan)
 app.command("import")(readings.import_readings)
 app.command("export")(readings.export_readings)
 

@@ -2,6 +2,7 @@
 
 import json
 import sys
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -17,7 +18,9 @@ from haremile.bench.reckon import (
 )
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
+from haremile.core.planning import plan_repeats
 from haremile.core.units import Scale, parse_amount, scale_for
+from haremile.core.wording import plan_sentence
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import parse_readings
 
@@ -130,3 +133,24 @@ def _contrast_facts(found: Document, scale: Scale) -> list[tuple[str, str]]:
         facts.append(("verdict", str(found["verdict"])))
     facts += [(d["grade"], f"{d['key']}: {d['values']}") for d in found["fair_start"]]
     return facts
+
+
+def plan(
+    spread: Annotated[str, typer.Option(help="Standard deviation of the readings: 0.4s.")],
+    margin: Annotated[str, typer.Option(help="What matters, as an amount: 0.5s.")],
+    difference: Annotated[str, typer.Option(help="The difference assumed to be true: 0.8s.")],
+    power: Annotated[float, typer.Option(help="Chance of reaching the verdict.")] = 0.9,
+    contenders: Annotated[int, typer.Option(help="How many take part.")] = 2,
+    as_json: Json = False,
+) -> None:
+    """Tell how many repeats a verdict takes."""
+    amounts = [parse_amount(text) for text in (spread, margin, difference)]
+    units = {unit for _, unit in amounts}
+    if len(units) > 1:
+        raise BadInputError(f"spread, margin and difference need one unit, not {sorted(units)}")
+    (sd, _), (least, _), (true, _) = amounts
+    found = plan_repeats(sd, least, true, power, contenders)
+    if as_json:
+        _print_json({"format": "haremile-plan/1", **asdict(found), "power": power})
+        return
+    typer.echo(plan_sentence(found, power))

@@ -8,6 +8,7 @@ from haremile.core.contrast import Contrast, Estimate
 from haremile.core.fair_start import Difference
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd, Metric
+from haremile.core.planning import RepeatsPlan
 from haremile.core.units import Scale, scale_for
 from haremile.core.verdict import PairVerdict, RowVerdict, Verdict
 
@@ -203,3 +204,14 @@ def reliability_sentence(
     quiet = len(trouble) - len({lane.lane_no for lane in trouble if lane.failed or lane.stalled})
     tail = "; the others never did" if quiet > 1 else "; the other never did" if quiet else ""
     return f"{'; '.join(clauses)}{tail}. {limit[0].upper()}{limit[1:]}."
+
+
+def plan_sentence(plan: RepeatsPlan, power: float) -> str:
+    """What a plan can hope for, in words."""
+    if plan.repeats is None:
+        return "Never: the assumed difference sits at the margin, and no number of repeats tells."
+    pairs = "one pair" if plan.family == 1 else f"each of {plan.family} pairs"
+    return (
+        f"{plan.repeats} repeats of each contender find {pairs} {plan.aim} "
+        f"with a chance of {power * 100:g} %, if the assumed difference is true."
+    )

@@ -1,0 +1,134 @@
+"""How many repeats a verdict takes, and what given repeats can tell."""
+
+import math
+from dataclasses import dataclass
+
+from scipy import optimize, stats
+
+from haremile.core.rank_sum import least_repeats
+from haremile.core.verdict import ERROR_AHEAD, ERROR_LEVEL
+from haremile.errors import BadInputError
+
+RANK_COST = math.pi / 3.0
+"""Readings that rank methods take for one of the t test's, normal data (Hodges & Lehmann, 1956)."""
+
+MOST_REPEATS = 100_000
+
+
+@dataclass(frozen=True)
+class RepeatsPlan:
+    """What a plan can hope for.
+
+    Attributes
+    ----------
+    aim : str
+        ``ahead`` where the true difference lies beyond the margin, ``level`` where inside.
+    repeats : int or None
+        Of each contender; None is *never*: the difference sits at the margin.
+    family : int
+        Pairs over which the error is shared out.
+    """
+
+    aim: str
+    repeats: int | None
+    family: int
+
+
+def two_sample_power(n: float, difference: float, sd: float, alpha: float = 0.05) -> float:
+    """Chance that a two-sided t test at `alpha` finds `difference` with n in each lane.
+
+    The tiny chance of rejecting on the wrong side is left out. Source: Cohen, Statistical Power
+    Analysis, 2nd ed., chapter 2; noncentral t.
+    """
+    df = 2.0 * (n - 1.0)
+    limit = float(stats.t.isf(alpha / 2.0, df))
+    return float(stats.nct.sf(limit, df, abs(difference) / sd * math.sqrt(n / 2.0)))
+
+
+def two_sample_repeats(
+    difference: float, sd: float, power: float = 0.9, alpha: float = 0.05
+) -> float:
+    """Repeats in each lane, not rounded, that reach `power`; as `two_sample_power`.
+
+    Raises
+    ------
+    BadInputError
+        If a share is not between 0 and 1, or spread or difference are not positive.
+    """
+    for name, share in (("power", power), ("alpha", alpha)):
+        if not 0.0 < share < 1.0:
+            raise BadInputError(f"{name} must lie between 0 and 1, not {share}")
+    for name, size in (("spread", sd), ("difference", abs(difference))):
+        if not 0.0 < size < math.inf:
+            raise BadInputError(f"{name} must be a positive number, not {size}")
+    if two_sample_power(2.0, difference, sd, alpha) >= power:
+        return 2.0
+
+    def shortfall(n: float) -> float:
+        return two_sample_power(n, difference, sd, alpha) - power
+
+    high = 4.0
+    while shortfall(high) < 0.0:
+        high *= 2.0
+    return float(optimize.brentq(shortfall, high / 2.0 if high > 4.0 else 2.0, high, xtol=1e-10))
+
+
+def plan_repeats(
+    spread: float, margin: float, difference: float, power: float = 0.9, contenders: int = 2
+) -> RepeatsPlan:
+    """Repeats of each contender for a verdict on a pair.
+
+    Parameters
+    ----------
+    spread : float
+        Standard deviation of the readings, same unit as the others.
+    margin, difference : float
+        The margin that matters and the difference assumed to be true.
+    power : float
+        Chance of reaching the verdict.
+    contenders : int
+        All pairs of them share the error.
+
+    Notes
+    -----
+    *Ahead* needs the interval at 1 − 0.05/m beyond the margin, *level* both ends of the one at
+    1 − 0.10/m inside; a level verdict from the middle of the margin must succeed on both sides. The
+    t test's figures are raised by the cost of ranks.
+    """
+    if contenders < 2:
+        raise BadInputError(f"a comparison takes two contenders, not {contenders}")
+    if not 0.0 < margin < math.inf:
+        raise BadInputError(f"margin must be a positive number, not {margin}")
+    family = contenders * (contenders - 1) // 2
+    away = abs(difference) - margin
+    aim, alpha = ("ahead", ERROR_AHEAD / family) if away > 0 else ("level", ERROR_LEVEL / family)
+    if abs(away) < 1e-9 * margin:
+        return RepeatsPlan("ahead", None, family)
+    two_sides = aim == "level" and abs(difference) < 0.1 * margin
+    wanted = 1.0 - (1.0 - power) / 2.0 if two_sides else power
+    needed = math.ceil(two_sample_repeats(away, spread, wanted, alpha) * RANK_COST)
+    if needed > MOST_REPEATS:
+        return RepeatsPlan(aim, None, family)
+    return RepeatsPlan(aim, max(needed, least_repeats(1.0 - alpha)), family)
+
+
+def smallest_difference(
+    spread: float, margin: float, repeats: int, power: float = 0.9, contenders: int = 2
+) -> float | None:
+    """Smallest true difference that `repeats` of each contender tell apart with `power`.
+
+    None where so few can never reach the level.
+    """
+    family = contenders * (contenders - 1) // 2
+    alpha = ERROR_AHEAD / family
+    if repeats < least_repeats(1.0 - alpha):
+        return None
+    n = max(repeats / RANK_COST, 2.0)
+
+    def shortfall(away: float) -> float:
+        return two_sample_power(n, away, spread, alpha) - power
+
+    high = spread
+    while shortfall(high) < 0.0:
+        high *= 2.0
+    return margin + float(optimize.brentq(shortfall, 0.0, high, xtol=1e-12))
