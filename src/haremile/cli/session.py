@@ -3,6 +3,7 @@
 import os
 import shutil
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -13,6 +14,7 @@ from haremile.processes import session_id
 
 TEMPORARY = ("hm-guest-*", "hm-pg-*")
 """Folders in /tmp that a killed process may leave."""
+FRESH_S = 120.0
 
 
 def say(text: str) -> None:
@@ -39,11 +41,17 @@ def sweep_temporary() -> None:
     """Remove temporary folders of ours whose process was killed before it could."""
     for pattern in TEMPORARY:
         for folder in Path("/tmp").glob(pattern):
-            if folder.owner() and not _is_used(folder):
+            if _is_left(folder):
                 shutil.rmtree(folder, ignore_errors=True)
 
 
-def _is_used(folder: Path) -> bool:
-    """Whether a socket in the folder is still bound by a live process."""
+def _is_left(folder: Path) -> bool:
+    """Ours, not fresh (its sockets may still be to come), and no socket in it bound."""
+    try:
+        state = folder.stat()
+    except FileNotFoundError:
+        return False
+    is_old = time.time() - state.st_mtime > FRESH_S
     bound = Path("/proc/net/unix").read_text()
-    return str(folder) + "/" in bound
+    is_ours = os.geteuid() in (0, state.st_uid)
+    return is_ours and is_old and f"{folder}/" not in bound

@@ -24,6 +24,7 @@ BINARIES = Path("/usr/lib/postgresql")
 SERVICE_USER = "postgres"
 ROLE = "haremile"
 DATABASE = "haremile"
+SOCKET_PREFIX = "hm-pg-"
 START_S = 30.0
 STOP_S = 15.0
 
@@ -119,9 +120,11 @@ class Cluster:
 
     def _launch(self) -> None:
         port = _free_port()
-        self._sockets = Path(tempfile.mkdtemp(prefix="hm-pg-", dir="/tmp"))
+        self._forget_sockets_of_the_dead()
+        self._sockets = Path(tempfile.mkdtemp(prefix=SOCKET_PREFIX, dir="/tmp"))
         self._own(self._sockets)
-        self._state_file.write_text(json.dumps({"port": port}))
+        state = {"port": port, "sockets": str(self._sockets)}
+        self._state_file.write_text(json.dumps(state))
         settings = {
             "listen_addresses": "127.0.0.1", "port": port, "max_connections": 60,
             "unix_socket_directories": self._sockets, "shared_buffers": "64MB", "jit": "off",
@@ -134,6 +137,15 @@ class Cluster:
                 self._as_user(command), cwd="/", stdin=subprocess.DEVNULL, stdout=output,
                 stderr=subprocess.STDOUT, env=child_environment(), start_new_session=True,
             )  # fmt: skip
+
+    def _forget_sockets_of_the_dead(self) -> None:
+        """Remove the socket folder of a server whose parent was killed before it could."""
+        try:
+            left = Path(json.loads(self._state_file.read_text())["sockets"])
+        except (OSError, ValueError, KeyError):
+            return  # there was no server before
+        if left.name.startswith(SOCKET_PREFIX):
+            shutil.rmtree(left, ignore_errors=True)
 
     def _is_locked(self) -> bool:
         """Whether a live postmaster holds the data folder."""

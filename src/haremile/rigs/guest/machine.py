@@ -1,9 +1,11 @@
 """One QEMU process: paused start, channels, power-on at a known instant, clean end."""
 
+import asyncio
 import shutil
 import subprocess
 import tempfile
 import time
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
@@ -76,6 +78,8 @@ class GuestMachine:
             stdout=self._output, stderr=subprocess.STDOUT, env=child_environment(),
         )  # fmt: skip
         self._channels: list[Channel] = []
+        # the monitor's client wants an event loop of its own, so it lives in a thread of its own
+        self._control = ThreadPoolExecutor(1, thread_name_prefix="guest-monitor")
         self._monitor: QEMUMonitorProtocol | None = None
         try:
             self._open()
@@ -94,10 +98,23 @@ class GuestMachine:
             self.serial = self._channel("serial", deadline)
             self.firmware = self._channel("firmware", deadline)
             self.port = self._channel("port", deadline)
-            self._monitor = QEMUMonitorProtocol(str(self._folder / "qmp"))
-            self._monitor.connect()
+            self._control.submit(self._connect).result()
         except (GuestDiedError, QMPError, OSError) as error:
             raise GuestDiedError(f"QEMU did not start: {error}", self.output()) from error
+
+    def _connect(self) -> None:
+        self._monitor = QEMUMonitorProtocol(str(self._folder / "qmp"))
+        self._monitor.connect()
+
+    def _disconnect(self) -> None:
+        if self._monitor is None:
+            return
+        try:
+            self._monitor.close()
+        except (QMPError, OSError, EOFError):
+            pass  # the monitor went down with the guest, which is what was wanted
+        self._monitor = None
+        asyncio.get_event_loop().close()
 
     def _channel(self, name: str, deadline: float) -> Channel:
         channel = Channel(name, self._folder / name, deadline)
@@ -106,11 +123,14 @@ class GuestMachine:
 
     def power_on(self) -> float:
         """Let the guest run; return the instant (monotonic seconds)."""
+        self._control.submit(self._continue).result()
+        return self.power_on_at
+
+    def _continue(self) -> None:
         if self._monitor is None:
             raise GuestDiedError("the guest is closed")
         self.power_on_at = time.monotonic()
         self._monitor.cmd("cont")
-        return self.power_on_at
 
     def wait_off(self, seconds: float) -> float:
         """Wait for the guest to power itself off; return seconds since power-on."""
@@ -133,16 +153,14 @@ class GuestMachine:
         """End the process if it still runs, and remove its folder."""
         self.kill()
         self._process.wait()
-        if self._monitor is not None:
-            try:
-                self._monitor.close()
-            except (QMPError, OSError, EOFError):
-                pass  # the monitor went down with the guest, which is what was wanted
-            self._monitor = None
-        for channel in self._channels:
-            channel.close()
-        self._output.close()
-        shutil.rmtree(self._folder, ignore_errors=True)
+        try:
+            self._control.submit(self._disconnect).result()
+        finally:
+            self._control.shutdown()
+            for channel in self._channels:
+                channel.close()
+            self._output.close()
+            shutil.rmtree(self._folder, ignore_errors=True)
 
     def __enter__(self) -> "GuestMachine":
         return self
