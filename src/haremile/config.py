@@ -1,10 +1,13 @@
 """Settings, from an explicit mapping."""
 
 import hashlib
+import math
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+
+from haremile.errors import BadInputError
 
 ROOT = Path(__file__).resolve().parents[2]
 DEFAULT_PORT = 8642
@@ -49,8 +52,18 @@ def settings_from(environment: Mapping[str, str], root: Path = ROOT) -> Settings
         root=root,
         data=Path(stated) if stated else _usual_data(environment, root),
         database_url=environment.get("DATABASE_URL") or None,
-        simulated_speed=float(environment.get("HAREMILE_SIMULATED_SPEED", "30")),
+        simulated_speed=_speed(environment.get("HAREMILE_SIMULATED_SPEED", "30")),
     )
+
+
+def _speed(text: str) -> float:
+    try:
+        speed = float(text)
+    except ValueError:
+        speed = 0.0
+    if not 0.0 < speed < math.inf:
+        raise BadInputError(f"HAREMILE_SIMULATED_SPEED must be a positive number, not {text}")
+    return speed
 
 
 def _usual_data(environment: Mapping[str, str], root: Path) -> Path:

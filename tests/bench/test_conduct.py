@@ -10,7 +10,7 @@ from haremile.errors import (
     MissingHereError,
     RunFailedError,
 )
-from haremile_probe.wire import load_capture
+from haremile_probe.wire import WireError, load_capture
 from helpers import FakeRig, install
 
 
@@ -38,7 +38,8 @@ def test_the_whole_sheet_is_run_in_its_order(bench, study):
 
 def test_a_failed_run_is_a_result_and_the_study_goes_on(bench, study):
     panic = GuestPanickedError("the guest's kernel panicked: no init", "…\nKernel panic")
-    rig = FakeRig([3.0, panic, OSError("no space left"), BadInputError("what?"), 3.0, 3.0])
+    garbled = WireError("not a framed record: 'x'")
+    rig = FakeRig([3.0, panic, OSError("no space left"), BadInputError("what?"), garbled, 3.0])
     assert conductor(bench, rig).conduct(study.id)
     runs = bench.studies.runs(study.id)
     failed = [run for run in runs if run.state is RunState.FAILED]
@@ -46,11 +47,12 @@ def test_a_failed_run_is_a_result_and_the_study_goes_on(bench, study):
         "panicked: the guest's kernel panicked: no init",
         "failed: the rig met: no space left",
         "failed: what?",
+        "failed: the rig met: not a framed record: 'x'",
     ]
     capture = load_capture(bench.readings.capture_of_run(failed[0].id).body)
     assert capture.outcome == "failed"
     assert "Kernel panic" in capture.text_of("log-tail")
-    assert len(bench.readings.readings(study.id)) == 3
+    assert len(bench.readings.readings(study.id)) == 2
 
 
 def test_a_pause_comes_after_the_run_and_going_on_does_the_rest(bench, study):

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from haremile.config import ROOT, settings_from
+from haremile.errors import BadInputError
 from haremile.processes import SESSION_VARIABLE, child_command, child_environment
 
 NEEDED = """
@@ -55,6 +56,12 @@ def test_settings_come_from_the_mapping_alone(tmp_path):
     assert stated.data == tmp_path
     assert stated.database_url == "postgresql://u@h/d"
     assert settings_from({"HAREMILE_DATA": str(tmp_path), "DATABASE_URL": ""}).database_url is None
+
+
+@pytest.mark.parametrize("text", ["fast", "0", "-3", "nan"])
+def test_a_speed_that_is_none_is_refused(text):
+    with pytest.raises(BadInputError, match="HAREMILE_SIMULATED_SPEED"):
+        settings_from({"HAREMILE_SIMULATED_SPEED": text})
 
 
 def test_every_clone_has_data_of_its_own(tmp_path):

@@ -119,7 +119,7 @@ class Conductor:
             raise
         except HareMileError as error:
             return failed_capture(order, RunFailedError(str(error)))
-        except OSError as error:
+        except (OSError, ValueError) as error:  # what a machine says may be no record at all
             text = "".join(traceback.format_exception(error))
             return failed_capture(order, RunFailedError(f"the rig met: {error}", text))
         if lease.install.rig in RECORDED:
