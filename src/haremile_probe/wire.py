@@ -158,4 +158,8 @@ def load_capture(body: bytes) -> Capture:
         raise WireError("the capture lacks or exceeds its form: %s" % error) from None
     if capture.outcome not in OUTCOMES:
         raise WireError("unknown outcome: %s; expected one of done, failed" % capture.outcome)
+    for fault in capture.faults:
+        if fault.kind not in FAULT_KINDS:
+            known = ", ".join(FAULT_KINDS)
+            raise WireError("unknown kind of fault: %s; expected one of %s" % (fault.kind, known))
     return capture

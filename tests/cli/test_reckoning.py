@@ -119,6 +119,9 @@ def test_a_plan_says_how_many_repeats_or_never():
     assert (found["aim"], found["family"]) == ("ahead", 10)
     assert found["repeats"] > 20
     assert haremile(*words, "--difference", "0.5s").stdout.startswith("Never")
+    assert "20 repeats of each contender tell" in haremile(*words, "--repeats", "20").stdout
+    assert document(*words, "--repeats", "3")["smallest_difference"] is None
+    assert "give --difference or --repeats" in haremile(*words).stderr
     wrong = haremile(*words, "--difference", "3MiB")
     assert wrong.returncode == 2
     assert "one unit" in wrong.stderr

@@ -79,3 +79,6 @@ def test_impossible_plans_are_named(words, says):
     asked = {"spread": 0.4, "margin": 0.5, "difference": 0.8, **words}
     with pytest.raises(BadInputError, match=says):
         plan_repeats(**asked)
+    asked.pop("difference")
+    with pytest.raises(BadInputError, match=says):
+        smallest_difference(repeats=20, **asked)

@@ -37,6 +37,7 @@ def test_a_capture_comes_back_as_it_was():
         (lambda d: d.update(format="haremile-capture/9"), "format"),
         (lambda d: d.update(outcome="perhaps"), "perhaps"),
         (lambda d: d.update(colour="red"), "colour"),
+        (lambda d: d.update(faults=[{"kind": "odd", "what": "x"}]), "unknown kind of fault: odd"),
     ],
 )
 def test_a_document_of_another_form_is_refused(change, says):

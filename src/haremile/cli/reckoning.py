@@ -18,9 +18,9 @@ from haremile.bench.reckon import (
 )
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
-from haremile.core.planning import plan_repeats
+from haremile.core.planning import plan_repeats, smallest_difference
 from haremile.core.units import Scale, parse_amount, scale_for
-from haremile.core.wording import plan_sentence
+from haremile.core.wording import plan_sentence, smallest_sentence
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import parse_readings
 
@@ -138,19 +138,34 @@ def _contrast_facts(found: Document, scale: Scale) -> list[tuple[str, str]]:
 def plan(
     spread: Annotated[str, typer.Option(help="Standard deviation of the readings: 0.4s.")],
     margin: Annotated[str, typer.Option(help="What matters, as an amount: 0.5s.")],
-    difference: Annotated[str, typer.Option(help="The difference assumed to be true: 0.8s.")],
+    difference: Annotated[
+        str | None, typer.Option(help="The difference assumed to be true: 0.8s.")
+    ] = None,
+    repeats: Annotated[
+        int | None, typer.Option(min=2, help="Instead: the repeats at hand; what can they tell?")
+    ] = None,
     power: Annotated[float, typer.Option(help="Chance of reaching the verdict.")] = 0.9,
-    contenders: Annotated[int, typer.Option(help="How many take part.")] = 2,
+    contenders: Annotated[int, typer.Option(min=2, help="How many take part.")] = 2,
     as_json: Json = False,
 ) -> None:
-    """Tell how many repeats a verdict takes."""
-    amounts = [parse_amount(text) for text in (spread, margin, difference)]
-    units = {unit for _, unit in amounts}
+    """Tell how many repeats a verdict takes, or what the repeats at hand can tell."""
+    if (difference is None) == (repeats is None):
+        raise BadInputError("give --difference or --repeats")
+    (sd, unit), (least, margin_unit) = parse_amount(spread), parse_amount(margin)
+    true, true_unit = parse_amount(difference) if difference else (0.0, unit)
+    units = {unit, margin_unit, true_unit}
     if len(units) > 1:
         raise BadInputError(f"spread, margin and difference need one unit, not {sorted(units)}")
-    (sd, _), (least, _), (true, _) = amounts
-    found = plan_repeats(sd, least, true, power, contenders)
+    document: Document = {"format": "haremile-plan/1", "unit": unit, "power": power}
+    if repeats is None:
+        found = plan_repeats(sd, least, true, power, contenders)
+        document |= asdict(found)
+        sentence = plan_sentence(found, power)
+    else:
+        smallest = smallest_difference(sd, least, repeats, power, contenders)
+        document |= {"repeats": repeats, "smallest_difference": smallest}
+        sentence = smallest_sentence(smallest, repeats, unit, power)
     if as_json:
-        _print_json({"format": "haremile-plan/1", **asdict(found), "power": power})
+        _print_json(document)
         return
-    typer.echo(plan_sentence(found, power))
+    typer.echo(sentence)

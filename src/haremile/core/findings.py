@@ -26,7 +26,6 @@ from haremile.core.verdict import (
     row_verdict,
 )
 
-RELIABILITY = "reliability"
 RUN_NAMES = {"boot": "boots", "launch": "launches"}
 
 

@@ -34,6 +34,25 @@ class RepeatsPlan:
     family: int
 
 
+def _check_shares(**shares: float) -> None:
+    for name, share in shares.items():
+        if not 0.0 < share < 1.0:
+            raise BadInputError(f"{name} must lie between 0 and 1, not {share}")
+
+
+def _check_sizes(**sizes: float) -> None:
+    for name, size in sizes.items():
+        if not 0.0 < size < math.inf:
+            raise BadInputError(f"{name} must be a positive number, not {size}")
+
+
+def _family(contenders: int) -> int:
+    """All pairs of the contenders."""
+    if contenders < 2:
+        raise BadInputError(f"a comparison takes two contenders, not {contenders}")
+    return contenders * (contenders - 1) // 2
+
+
 def two_sample_power(n: float, difference: float, sd: float, alpha: float = 0.05) -> float:
     """Chance that a two-sided t test at `alpha` finds `difference` with n in each lane.
 
@@ -55,12 +74,8 @@ def two_sample_repeats(
     BadInputError
         If a share is not between 0 and 1, or spread or difference are not positive.
     """
-    for name, share in (("power", power), ("alpha", alpha)):
-        if not 0.0 < share < 1.0:
-            raise BadInputError(f"{name} must lie between 0 and 1, not {share}")
-    for name, size in (("spread", sd), ("difference", abs(difference))):
-        if not 0.0 < size < math.inf:
-            raise BadInputError(f"{name} must be a positive number, not {size}")
+    _check_shares(power=power, alpha=alpha)
+    _check_sizes(spread=sd, difference=abs(difference))
     if two_sample_power(2.0, difference, sd, alpha) >= power:
         return 2.0
 
@@ -95,11 +110,8 @@ def plan_repeats(
     1 − 0.10/m inside; a level verdict from the middle of the margin must succeed on both sides. The
     t test's figures are raised by the cost of ranks.
     """
-    if contenders < 2:
-        raise BadInputError(f"a comparison takes two contenders, not {contenders}")
-    if not 0.0 < margin < math.inf:
-        raise BadInputError(f"margin must be a positive number, not {margin}")
-    family = contenders * (contenders - 1) // 2
+    family = _family(contenders)
+    _check_sizes(spread=spread, margin=margin)
     away = abs(difference) - margin
     aim, alpha = ("ahead", ERROR_AHEAD / family) if away > 0 else ("level", ERROR_LEVEL / family)
     if abs(away) < 1e-9 * margin:
@@ -119,8 +131,9 @@ def smallest_difference(
 
     None where so few can never reach the level.
     """
-    family = contenders * (contenders - 1) // 2
-    alpha = ERROR_AHEAD / family
+    _check_shares(power=power)
+    _check_sizes(spread=spread, margin=margin)
+    alpha = ERROR_AHEAD / _family(contenders)
     if repeats < least_repeats(1.0 - alpha):
         return None
     n = max(repeats / RANK_COST, 2.0)

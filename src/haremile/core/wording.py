@@ -215,3 +215,14 @@ def plan_sentence(plan: RepeatsPlan, power: float) -> str:
         f"{plan.repeats} repeats of each contender find {pairs} {plan.aim} "
         f"with a chance of {power * 100:g} %, if the assumed difference is true."
     )
+
+
+def smallest_sentence(smallest: float | None, repeats: int, unit: str, power: float) -> str:
+    """What given repeats can tell apart, in words."""
+    if smallest is None:
+        return f"{repeats} repeats of each contender are too few for any verdict."
+    figure = scale_for(unit, smallest).amount(smallest)
+    return (
+        f"{repeats} repeats of each contender tell a true difference of {figure} or more apart "
+        f"with a chance of {power * 100:g} %."
+    )

@@ -16,6 +16,7 @@ from qemu.qmp.legacy import QEMUMonitorProtocol
 from haremile.errors import GuestDiedError, GuestHungError, MissingHereError
 from haremile.processes import child_command, child_environment
 from haremile.rigs.guest.channel import Channel
+from haremile_probe.wire import PORT_NAME
 
 PROGRAM = "qemu-system-x86_64"
 CONNECT_S = 15.0
@@ -53,7 +54,7 @@ class GuestSpec:
             *_socket("firmware", folder), "-device", "isa-debugcon,iobase=0x402,chardev=firmware",
             "-device", "virtio-serial-pci",
             *_socket("port", folder),
-            "-device", "virtserialport,chardev=port,name=haremile.probe",
+            "-device", f"virtserialport,chardev=port,name={PORT_NAME}",
         ]  # fmt: skip
         return arguments
 
