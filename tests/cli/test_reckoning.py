@@ -113,6 +113,25 @@ def test_bad_input_exits_2_and_says_what(file, words, says):
     assert done.stdout == ""
 
 
+def test_a_field_judges_all_pairs_and_any_baseline_gives_the_same_verdicts(file):
+    words = ["field", file, "--metric", "boot.total", "--margin", "0.5s"]
+    found = document(*words)
+    assert (found["verdict"], found["leader"], found["pairs_in_family"]) == ("ahead", A, 10)
+    places = {lane["system"]: lane["standing"] for lane in found["lanes"]}
+    assert places[A] == [1, 1]
+    assert places["Marlstone 26.1 Mossgate"] == [5, 5]
+    assert places[B][0] < places[B][1]  # its two humps leave its place open
+    other = document(*words, "--baseline", B)
+    there = next(
+        pair for pair in found["pairs"] if (pair["a"], pair["b"]) == (found["baseline"], B)
+    )
+    back = next(pair for pair in other["pairs"] if pair["b"] == found["baseline"])
+    mirror = {"ahead": "behind", "behind": "ahead", "open": "open", "level": "level"}
+    assert back["verdict"] == mirror[there["verdict"]]
+    assert "Varrow 12 Tarnwick is ahead of every other" in haremile(*words).stdout
+    assert "no contender Nobody" in haremile(*words, "--baseline", "Nobody").stderr
+
+
 def test_a_plan_says_how_many_repeats_or_never():
     words = ["plan", "--spread", "0.4s", "--margin", "500ms"]
     found = document(*words, "--difference", "0.8s", "--power", "0.9", "--contenders", "5")

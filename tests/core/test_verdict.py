@@ -3,7 +3,7 @@ import pytest
 
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd
-from haremile.core.verdict import Verdict, pair_verdict, row_verdict
+from haremile.core.verdict import Verdict, pair_verdict, row_verdict, standings
 from haremile.errors import BadInputError
 
 TEN = np.arange(10) / 10.0
@@ -67,14 +67,23 @@ def test_unstated_margins_decide_nothing():
     assert judged(TEN + 50, Margin()).verdict is Verdict.OPEN
 
 
-def family(*lanes, margin=1.0):
-    pairs = {
+def pairs_of(*lanes, margin=1.0):
+    return {
         (i, j): judged(b, Margin(amount=margin), a=a, pairs=len(lanes) * (len(lanes) - 1) // 2)
         for i, a in enumerate(lanes)
         for j, b in enumerate(lanes)
         if i < j
     }
-    return row_verdict(range(len(lanes)), pairs)
+
+
+def family(*lanes, margin=1.0):
+    return row_verdict(range(len(lanes)), pairs_of(*lanes, margin=margin))
+
+
+def test_a_standing_spans_what_is_not_decided():
+    lanes = (TEN, TEN + 1.0, TEN + 9)
+    found = standings(range(3), pairs_of(*lanes))
+    assert [(place.best, place.worst) for place in found] == [(1, 2), (1, 2), (3, 3)]
 
 
 def test_a_row_names_its_leader_only_if_it_is_ahead_of_every_other():

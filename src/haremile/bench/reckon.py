@@ -11,6 +11,7 @@ from haremile.core import wording
 from haremile.core.conditions import condition_hash, of_the_lane
 from haremile.core.contrast import Contrast, Estimate, contrast
 from haremile.core.fair_start import Difference, Grade, fair_start
+from haremile.core.findings import FindingRow, Observation, RunOutcome, find
 from haremile.core.humps import hump_count
 from haremile.core.lane_statistics import Interval, stalls, summarise_lane
 from haremile.core.location_tests import hedges_g, mann_whitney, welch
@@ -19,12 +20,14 @@ from haremile.core.metrics import metric
 from haremile.core.paired import PairedContrast, paired_contrast
 from haremile.core.sample import FloatArray
 from haremile.core.sequence import diagnose_sequence
+from haremile.core.study import RunState
 from haremile.core.units import scale_for
-from haremile.core.verdict import PairVerdict, Verdict, pair_verdict
+from haremile.core.verdict import PairVerdict, Verdict, pair_verdict, standings
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import DONE, ReadingLine
 
 SUMMARY_FORMAT = "haremile-summary/1"
+FIELD_FORMAT = "haremile-field/1"
 CONTRAST_FORMAT = "haremile-contrast/1"
 
 Document = dict[str, Any]
@@ -310,3 +313,101 @@ def _sentence(
     plain = PairVerdict(Verdict.LEVEL, None, found, found.shift.interval, None)
     scale = scale_for(made.unit, float(np.median(every)))
     return wording.pair_sentence(made, asked.a, asked.b, judged or plain, scale, clauses)
+
+
+def field_document(
+    lines: Sequence[ReadingLine],
+    key: str,
+    machine: str | None = None,
+    margin: Margin | None = None,
+    baseline: str | None = None,
+) -> Document:
+    """``haremile-field/1``: all contenders of one metric, every pair judged as one family.
+
+    The margin is the catalogue's where none is stated. Pairs are said against `baseline`, the
+    first contender of the file where none is named; it changes words, never a verdict.
+    """
+    made = metric(key)
+    chosen = [
+        line
+        for line in lines
+        if line.metric == key and (machine is None or line.machine == machine)
+    ]
+    if not chosen:
+        raise BadInputError(f"the file holds no readings of {key}")
+    lanes = {name: i for i, name in enumerate(dict.fromkeys(_name(line) for line in chosen), 1)}
+    first = next(iter(lanes)) if baseline is None else baseline
+    if first not in lanes:
+        raise BadInputError(f"no contender {first}; expected one of {', '.join(lanes)}")
+    names = {number: name for name, number in lanes.items()}
+    margins = {} if margin is None else {key: margin}
+    found = find(names, *_observed(chosen, lanes), margins)
+    if len(found.rows) != 1:
+        rows = {f"{row.machine}, {row.method}, start {row.start}" for row in found.rows}
+        _only_one("machine, method or start", rows, "give a file (or --machine) with one")
+    (row,) = found.rows
+    return {
+        "format": FIELD_FORMAT, "metric": key, "machine": row.machine, "unit": made.unit,
+        "baseline": first, "margin": asdict(row.margin), "pairs_in_family": row.family,
+        "verdict": row.verdict, "leader": row.leader and names[row.leader],
+        "lanes": _field_lanes(row, names), "pairs": _field_pairs(row, names, lanes[first]),
+        "fair_start": [{"key": d.key, "grade": d.grade} for d in row.fair_start],
+        "speaks_of": row.speaks_of, "sentence": row.sentence,
+    }  # fmt: skip
+
+
+def _name(line: ReadingLine) -> str:
+    return f"{line.system}, {line.install}" if line.install else line.system
+
+
+def _observed(
+    lines: Sequence[ReadingLine], lanes: Mapping[str, int]
+) -> tuple[list[Observation], list[RunOutcome]]:
+    observations, runs = [], []
+    for line in lines:
+        lane, procedure = lanes[_name(line)], metric(line.metric).procedures[0]
+        done = line.outcome == DONE
+        state = RunState.DONE if done else RunState.FAILED
+        runs.append(RunOutcome(lane, line.machine, procedure, state))
+        if done and line.value is not None:
+            observations.append(
+                Observation(
+                    lane, line.machine, line.metric, line.method, line.value, line.conditions,
+                    procedure, line.set_aside is not None, line.resolution,
+                )
+            )  # fmt: skip
+    return observations, runs
+
+
+def _field_lanes(row: FindingRow, names: Mapping[int, str]) -> list[Document]:
+    places = {}
+    if row.verdict is not Verdict.NOT_COMPARABLE:
+        judged = {(pair.a, pair.b): pair.found for pair in row.pairs}
+        with_readings = [lane.lane_no for lane in row.lanes if lane.summary]
+        places = {place.lane: place for place in standings(with_readings, judged)}
+    entries = []
+    for lane in row.lanes:
+        place = places.get(lane.lane_no)
+        entries.append(
+            {
+                "system": names[lane.lane_no],
+                "n": lane.summary.n if lane.summary else 0,
+                "failed": lane.failed,
+                "median": lane.summary.median if lane.summary else None,
+                "standing": [place.best, place.worst] if place else None,
+            }
+        )
+    return entries
+
+
+def _field_pairs(row: FindingRow, names: Mapping[int, str], baseline: int) -> list[Document]:
+    return [
+        {
+            "a": names[pair.a], "b": names[pair.b],
+            "shift": _estimate(pair.found.contrast.shift),
+            "ratio": _estimate(pair.found.contrast.ratio),
+            "verdict": pair.found.verdict, "lean": pair.found.lean, "sentence": pair.sentence,
+        }
+        for pair in row.pairs
+        if pair.a == baseline
+    ]  # fmt: skip

@@ -14,6 +14,7 @@ from haremile.bench.reckon import (
     ContrastQuestion,
     Document,
     contrast_document,
+    field_document,
     summary_document,
 )
 from haremile.core.margin import Margin
@@ -133,6 +134,44 @@ def _contrast_facts(found: Document, scale: Scale) -> list[tuple[str, str]]:
         facts.append(("verdict", str(found["verdict"])))
     facts += [(d["grade"], f"{d['key']}: {d['values']}") for d in found["fair_start"]]
     return facts
+
+
+def field(
+    file: File,
+    metric_key: Annotated[str, typer.Option("--metric", help="What is compared.")],
+    machine: Annotated[str | None, typer.Option(help="Only on this machine.")] = None,
+    margin: Annotated[str | None, typer.Option(help="What matters: 3%, 0.5s, 15MiB.")] = None,
+    baseline: Annotated[str | None, typer.Option(help="Whom the others are said against.")] = None,
+    as_json: Json = False,
+) -> None:
+    """Compare all contenders of one metric with one another."""
+    stated = None if margin is None else parse_margin(margin, metric_key)
+    lines = parse_readings(read_file(file))
+    document = field_document(lines, metric_key, machine, stated, baseline)
+    if as_json:
+        _print_json(document)
+        return
+    table = Table("system", "n", "failed", "median", "standing", "against", "verdict", box=None)
+    pairs = {pair["b"]: pair for pair in document["pairs"]}
+    for lane in document["lanes"]:
+        table.add_row(*_field_cells(lane, pairs.get(lane["system"]), document["unit"]))
+    Console(soft_wrap=True).print(table)
+    typer.echo(document["sentence"])
+
+
+def _field_cells(lane: Document, pair: Document | None, unit: str) -> list[str]:
+    if lane["median"] is None:
+        return [lane["system"], "0", str(lane["failed"]), "no readings", "", "", ""]
+    scale = scale_for(unit, lane["median"])
+    place = lane["standing"]
+    standing = (
+        "" if place is None else f"{place[0]}" + (f" to {place[1]}" if place[1] > place[0] else "")
+    )
+    head = [lane["system"], str(lane["n"]), str(lane["failed"]), scale.amount(lane["median"])]
+    if pair is None:
+        return [*head, standing, "baseline", ""]
+    shift = pair["shift"]
+    return [*head, standing, scale.amount(shift["estimate"]), str(pair["verdict"])]
 
 
 def plan(

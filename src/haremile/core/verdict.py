@@ -180,6 +180,13 @@ class RowVerdict:
     first_group: tuple[int, ...]
 
 
+def _both_ways(pairs: Mapping[tuple[int, int], PairVerdict]) -> dict[tuple[int, int], Verdict]:
+    against = {(a, b): found.verdict for (a, b), found in pairs.items()}
+    for (a, b), verdict in list(against.items()):
+        against.setdefault((b, a), verdict.mirrored)
+    return against
+
+
 def row_verdict(lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdict]) -> RowVerdict:
     """Put all pair verdicts of a row together.
 
@@ -190,9 +197,7 @@ def row_verdict(lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdic
     pairs : mapping of (a, b) to the verdict of b against a
         Each unordered pair once or twice.
     """
-    against = {(a, b): found.verdict for (a, b), found in pairs.items()}
-    for (a, b), verdict in list(against.items()):
-        against.setdefault((b, a), verdict.mirrored)
+    against = _both_ways(pairs)
     wins = (Verdict.AHEAD, Verdict.LOWER)
     for lane in lanes:
         others = [against[(other, lane)] for other in lanes if other != lane]
@@ -206,3 +211,34 @@ def row_verdict(lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdic
     every = [against[(a, b)] for a in lanes for b in lanes if a != b]
     level = bool(every) and all(verdict is Verdict.LEVEL for verdict in every)
     return RowVerdict(Verdict.LEVEL if level else Verdict.OPEN, None, first)
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Places that a lane may hold among all, given what is decided."""
+
+    lane: int
+    best: int
+    worst: int
+
+
+def standings(
+    lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdict]
+) -> tuple[Standing, ...]:
+    """From 1 + those decidedly ahead to k − those decidedly behind, in order of lanes.
+
+    Parameters
+    ----------
+    lanes : sequence of int
+    pairs : mapping of (a, b) to the verdict of b against a
+        Each unordered pair once or twice, all from one family.
+    """
+    against = _both_ways(pairs)
+    wins, losses = (Verdict.AHEAD, Verdict.LOWER), (Verdict.BEHIND, Verdict.HIGHER)
+    places = []
+    for lane in lanes:
+        mine = [against[(other, lane)] for other in lanes if other != lane]
+        ahead_of_it = sum(verdict in losses for verdict in mine)
+        behind_it = sum(verdict in wins for verdict in mine)
+        places.append(Standing(lane, 1 + ahead_of_it, len(lanes) - behind_it))
+    return tuple(places)
