@@ -3,7 +3,7 @@ import threading
 
 import pytest
 import uvicorn
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from haremile.api.application import create_app
 from haremile.bench.plan import guest_installs
@@ -17,6 +17,7 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+expect.set_options(timeout=20_000)  # two cores, shared with others
 
 
 @pytest.fixture(scope="session")
