@@ -2,7 +2,7 @@
 
 import hashlib
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from datetime import datetime
 from uuid import UUID
 
@@ -47,6 +47,14 @@ HELD_QUERY = """
 UNDER_WAY = [state for state in RunState if state.is_under_way]
 
 
+def _give_back(held: psycopg.Connection, key: int) -> None:
+    """Unlock at once: the lock of a connection that is only closed outlives it for a moment."""
+    try:
+        held.execute("select pg_advisory_unlock(%s)", (key,))
+    except psycopg.OperationalError:
+        pass  # the server is gone, and the lock with it
+
+
 def _lock_key(text: str) -> int:
     return int.from_bytes(hashlib.sha256(text.encode()).digest()[:8], "big", signed=True)
 
@@ -65,10 +73,15 @@ class PostgresRunDesk:
     @contextmanager
     def hold(self, study_id: UUID) -> Iterator[bool]:
         """Hold the study for this conductor; False where another one has it."""
+        key = _lock_key(f"study {study_id}")
         with self._lock_connection() as held:
-            key = _lock_key(f"study {study_id}")
             row = held.execute("select pg_try_advisory_lock(%s)", (key,)).fetchone()
-            yield bool(row and row[0])
+            is_mine = bool(row and row[0])
+            try:
+                yield is_mine
+            finally:
+                if is_mine:
+                    _give_back(held, key)
 
     @contextmanager
     def turn(self, host: str) -> Iterator[None]:
@@ -90,7 +103,7 @@ class PostgresRunDesk:
             connection = psycopg.connect(self._url, autocommit=True)
         except psycopg.OperationalError as error:
             raise StoreUnavailableError(f"the database does not answer: {error}") from error
-        with connection:
+        with closing(connection):
             yield connection
 
     @connected
