@@ -1,4 +1,5 @@
 import json
+import math
 
 import pytest
 from hypothesis import given
@@ -49,8 +50,9 @@ def test_least_repeats_for_one_pair_and_for_five_contenders():
 
 
 def test_above_the_exact_limit_the_normal_one_goes_on_smoothly():
-    exact, _ = interval_rank(EXACT_UP_TO, EXACT_UP_TO, 0.95)
-    normal, level = interval_rank(EXACT_UP_TO + 1, EXACT_UP_TO, 0.95)
+    side = math.isqrt(EXACT_UP_TO)
+    exact, _ = interval_rank(side, side, 0.95)
+    normal, level = interval_rank(side + 1, side, 0.95)
     assert exact < normal < exact * 1.02
     assert level == pytest.approx(0.95, abs=0.002)
 

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from haremile.core.lane_statistics import Interval
+from haremile.core.order_statistics import PairwiseDifferences
 from haremile.core.rank_sum import interval_rank
-from haremile.core.sample import FloatArray, as_level, as_sample
+from haremile.core.sample import FloatArray, as_level, as_ranked
+from haremile.core.studentised_rank import spreads_differ, studentised_interval
 
 
 @dataclass(frozen=True)
@@ -25,6 +27,7 @@ class Contrast:
     Attributes
     ----------
     n_a, n_b : int
+        Readings, with runs slower than their time limit.
     shift : Estimate
         Hodges–Lehmann shift b − a, in the unit of the readings.
     ratio : Estimate or None
@@ -33,6 +36,9 @@ class Contrast:
         Chance that a run of B is below a run of A, half of ties.
     cliffs_delta : float
         P(b > a) − P(b < a).
+    method : str
+        Where the interval of the shift comes from: ``rank sum``, or ``studentised rank`` where
+        the spreads differ by more than two-fold.
     """
 
     n_a: int
@@ -41,20 +47,26 @@ class Contrast:
     ratio: Estimate | None
     probability_b_lower: float
     cliffs_delta: float
+    method: str
 
 
-class _Differences:
-    """All pairwise differences b − a, in order; sorted once for any number of levels."""
+class _Shifts:
+    """Shift estimates of two lanes at any number of levels, from one set of differences."""
 
     def __init__(self, a: FloatArray, b: FloatArray):
-        self._sizes = (a.size, b.size)
-        self._ordered = np.sort(np.subtract.outer(b, a), axis=None)
-        self._median = float(np.median(self._ordered))
+        self._differences = PairwiseDifferences(a, b)
+        self._median = self._differences.median()
+        self.is_unequal = min(a.size, b.size) > 1 and spreads_differ(a, b)
 
     def estimate(self, level: float) -> Estimate:
         """The Hodges–Lehmann estimate with its interval at (at least) `level`."""
-        rank, achieved = interval_rank(*self._sizes, as_level(level))
-        low, high = float(self._ordered[rank - 1]), float(self._ordered[-rank])
+        found = self._differences
+        rank, achieved = interval_rank(found.n_a, found.n_b, as_level(level))
+        low, high = found.lower(rank), found.upper(rank)
+        if self.is_unequal:
+            wide_low, wide_high, wide_level = studentised_interval(found, level)
+            low, high = min(low, wide_low), max(high, wide_high)
+            achieved = min(achieved, wide_level)
         return Estimate(self._median, Interval(low, high, achieved))
 
 
@@ -64,25 +76,31 @@ def shift_estimate(
     level: float = 0.95,
     resolution: float | None = None,
 ) -> Estimate:
-    """Hodges–Lehmann shift of B against A with its exact interval.
+    """Hodges–Lehmann shift of B against A with its interval.
 
     Parameters
     ----------
     a, b : array_like, shapes (n_a,) and (n_b,)
-        Readings in one unit.
+        Readings in one unit; +infinity for a run slower than its time limit.
     level : float
         Asked level. The achieved one stands in the interval; it can be lower where there are too
         few readings (three against three give 90 %).
     resolution : float, optional
         The instrument's step; the interval is widened by half of it on each side.
 
+    Raises
+    ------
+    SampleError
+        If a lane has no finite reading, or the level is none.
+
     Notes
     -----
     The median of all pairwise differences b − a; limits from the order statistics of those
     differences at the exact rank-sum quantile. Source: Hollander, Wolfe & Chicken, Nonparametric
-    Statistical Methods, 3rd ed., sections 4.2 and 4.3.
+    Statistical Methods, 3rd ed., sections 4.2 and 4.3. Where the lanes' spreads (MAD) differ by
+    more than two-fold, the interval is the hull of that one and the studentised rank interval.
     """
-    found = _Differences(as_sample(a, "a"), as_sample(b, "b")).estimate(level)
+    found = _Shifts(as_ranked(a, "a"), as_ranked(b, "b")).estimate(level)
     return Estimate(found.value, found.interval.widened(resolution))
 
 
@@ -90,17 +108,26 @@ def ratio_estimate(
     a: Sequence[float] | FloatArray,
     b: Sequence[float] | FloatArray,
     level: float = 0.95,
+    resolution: float | None = None,
 ) -> Estimate | None:
     """Ratio of B to A: the shift on logarithms; None unless every reading is positive."""
-    first, second = as_sample(a, "a"), as_sample(b, "b")
+    first, second = as_ranked(a, "a"), as_ranked(b, "b")
     if min(first.min(), second.min()) <= 0:
         return None
-    return _exponential(_Differences(np.log(first), np.log(second)).estimate(level))
+    logs = _Shifts(np.log(first), np.log(second)).estimate(level)
+    return _exponential(logs, _log_step(first, second, resolution))
 
 
-def _exponential(logs: Estimate) -> Estimate:
-    low, high = float(np.exp(logs.interval.low)), float(np.exp(logs.interval.high))
-    return Estimate(float(np.exp(logs.value)), Interval(low, high, logs.interval.level))
+def _log_step(a: FloatArray, b: FloatArray, resolution: float | None) -> float | None:
+    """The instrument's step on the scale of logarithms, at the smaller median."""
+    if not resolution:
+        return None
+    return 2.0 * float(np.log1p(resolution / 2.0 / min(np.median(a), np.median(b))))
+
+
+def _exponential(logs: Estimate, step: float | None) -> Estimate:
+    limits = logs.interval.widened(step)
+    return Estimate(float(np.exp(logs.value)), limits.mapped(np.exp))
 
 
 def contrasts(
@@ -114,13 +141,14 @@ def contrasts(
     Raises
     ------
     SampleError
-        If a lane is empty or holds a value that is not finite.
+        If a lane has no finite reading or holds a value that is no number.
     """
-    first, second = as_sample(a, "a"), as_sample(b, "b")
+    first, second = as_ranked(a, "a"), as_ranked(b, "b")
     lower, higher = _chances(first, second)
-    shifts = _Differences(first, second)
+    shifts = _Shifts(first, second)
     is_positive = min(first.min(), second.min()) > 0
-    logs = _Differences(np.log(first), np.log(second)) if is_positive else None
+    logs = _Shifts(np.log(first), np.log(second)) if is_positive else None
+    step = _log_step(first, second, resolution) if is_positive else None
     found = []
     for level in levels:
         shift = shifts.estimate(level)
@@ -129,9 +157,10 @@ def contrasts(
                 n_a=first.size,
                 n_b=second.size,
                 shift=Estimate(shift.value, shift.interval.widened(resolution)),
-                ratio=_exponential(logs.estimate(level)) if logs else None,
+                ratio=_exponential(logs.estimate(level), step) if logs else None,
                 probability_b_lower=lower + (1.0 - higher - lower) / 2.0,
                 cliffs_delta=higher - lower,
+                method="studentised rank" if shifts.is_unequal else "rank sum",
             )
         )
     return found
@@ -163,16 +192,17 @@ def mirrored(found: Contrast) -> Contrast:
         n_a=found.n_b,
         n_b=found.n_a,
         shift=Estimate(-shift.value, negated(shift.interval)),
-        ratio=ratio and Estimate(1.0 / ratio.value, _inverted(ratio.interval)),
+        ratio=ratio and Estimate(_reciprocal(ratio.value), ratio.interval.turned(_reciprocal)),
         probability_b_lower=1.0 - found.probability_b_lower,
         cliffs_delta=-found.cliffs_delta,
+        method=found.method,
     )
 
 
 def negated(interval: Interval) -> Interval:
     """The interval of the difference the other way round."""
-    return Interval(-interval.high, -interval.low, interval.level)
+    return interval.turned(lambda limit: -limit)
 
 
-def _inverted(interval: Interval) -> Interval:
-    return Interval(1.0 / interval.high, 1.0 / interval.low, interval.level)
+def _reciprocal(ratio: float) -> float:
+    return np.inf if ratio == 0.0 else 1.0 / ratio

@@ -65,8 +65,9 @@ def mann_whitney(
 
     Notes
     -----
-    Exact without ties up to 150 in a lane; with ties the exact conditional distribution of the
-    midranks up to 60 readings together; else normal with tie and continuity correction.
+    Exact without ties up to 22,500 pairs of readings (150 in each lane); with ties the exact
+    conditional distribution of the midranks up to 60 readings together; else normal with tie and
+    continuity correction.
     Source: Hollander, Wolfe & Chicken, Nonparametric Statistical Methods, 3rd ed., section 4.1.
     """
     first = to_grid(as_sample(a, "a"), resolution)
@@ -77,7 +78,7 @@ def mann_whitney(
     _, ties = np.unique(ranks, return_counts=True)
     if ties.size == 1:
         return MannWhitney(u, None, "undefined: all readings are equal")
-    if ties.max() == 1 and max(n_a, n_b) <= EXACT_UP_TO:
+    if ties.max() == 1 and n_a * n_b <= EXACT_UP_TO:
         cdf = rank_sum_cdf(n_a, n_b)
         lower = float(cdf[round(min(u, n_a * n_b - u))])
         return MannWhitney(u, min(2.0 * lower, 1.0), "exact")

@@ -7,8 +7,8 @@ from scipy import stats
 
 from haremile.core.sample import FloatArray
 
-EXACT_UP_TO = 150
-"""Largest group size for which the distribution is counted out; above it, the normal limit."""
+EXACT_UP_TO = 22_500
+"""Pairs of readings for which the distribution is counted out; above it, the normal limit."""
 
 
 @lru_cache(maxsize=256)
@@ -25,19 +25,21 @@ def rank_sum_cdf(n_a: int, n_b: int) -> FloatArray:
     Source: Mann & Whitney, Annals of Mathematical Statistics 18, 1947; recursion as in
     Harding, Applied Statistics 33, 1984 (AS R55).
     """
-    size = n_a * n_b + 1
+    fewer, more = sorted((n_a, n_b))
+    size = fewer * more + 1
     counts = np.zeros(size)
     counts[0] = 1.0
-    for i in range(1, n_a + 1):
-        # multiply by (1 − x^(n_b+i)), then divide by (1 − x^i), kept as probabilities
-        step = n_b + i
+    for i in range(1, fewer + 1):
+        # multiply by (1 − x^(more+i)), then divide by (1 − x^i), kept as probabilities
+        step = more + i
         counts[step:] -= counts[:-step].copy() if step < size else 0.0
         for start in range(i):
             counts[start::i] = np.cumsum(counts[start::i])
-        counts *= i / (n_b + i)
+        counts *= i / (more + i)
     return np.clip(np.cumsum(counts), 0.0, 1.0)
 
 
+@lru_cache(maxsize=1024)
 def interval_rank(n_a: int, n_b: int, level: float) -> tuple[int, float]:
     """Which ordered difference bounds the shift interval, and the level that this achieves.
 
@@ -49,11 +51,11 @@ def interval_rank(n_a: int, n_b: int, level: float) -> tuple[int, float]:
         lower than asked.
     """
     tail = (1.0 - level) / 2.0
-    if max(n_a, n_b) > EXACT_UP_TO:
+    if n_a * n_b > EXACT_UP_TO:
         return _normal_rank(n_a, n_b, tail)
     cdf = rank_sum_cdf(n_a, n_b)
     rank = max(int(np.searchsorted(cdf, tail * (1 + 1e-12), side="right")), 1)
-    return rank, 1.0 - 2.0 * float(cdf[rank - 1])
+    return rank, max(1.0 - 2.0 * float(cdf[rank - 1]), 0.0)
 
 
 def _normal_rank(n_a: int, n_b: int, tail: float) -> tuple[int, float]:
@@ -63,7 +65,7 @@ def _normal_rank(n_a: int, n_b: int, tail: float) -> tuple[int, float]:
     return rank, 1.0 - 2.0 * float(stats.norm.cdf((rank - 1 + 0.5 - mean) / sd))
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=256)
 def least_repeats(level: float) -> int:
     """Smallest n for which n against n can reach `level` at all."""
     n = 2

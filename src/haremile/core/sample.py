@@ -29,6 +29,22 @@ def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> Flo
     return array
 
 
+def as_ranked(values: Sequence[float] | FloatArray, name: str = "values") -> FloatArray:
+    """As `as_sample`, but +infinity is allowed: a run that was slower than its time limit.
+
+    At least one value must be finite.
+
+    Raises
+    ------
+    SampleError
+        If there is none, or a value is neither finite nor +infinity.
+    """
+    array = np.asarray(values, dtype=np.float64)
+    beyond = array == np.inf
+    as_sample(array[~beyond] if array.ndim == 1 else array, name)
+    return array
+
+
 def as_level(level: float) -> float:
     """Return a confidence level, checked to lie strictly between 0 and 1."""
     if not 0.0 < level < 1.0:
