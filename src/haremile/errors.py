@@ -115,7 +115,7 @@ class RunFailedError(HareMileError):
 class GuestHungError(RunFailedError):
     """The guest did not reach the awaited mark in time."""
 
-    reason = "hung"
+    reason = "timed out"
 
 
 class GuestPanickedError(RunFailedError):

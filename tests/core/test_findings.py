@@ -1,12 +1,12 @@
 import numpy as np
 
-from haremile.core.findings import Observation, RunOutcome, find
+from haremile.core.findings import Observation, Plan, RunOutcome, find
 from haremile.core.margin import Margin
 from haremile.core.study import RunState
 from haremile.core.verdict import Verdict
 
 NAMES = {1: "Osterfell Base", 2: "Varrow 12 Tarnwick", 3: "Quillfern 8 Tarnwick"}
-MARGINS = {"boot.total": Margin(amount=0.5)}
+PLAN = Plan({"boot.total": Margin(amount=0.5)})
 
 
 def study(medians, n=12, failed=(), conditions=None, planned=0, aside=(), metric="boot.total"):
@@ -24,7 +24,7 @@ def study(medians, n=12, failed=(), conditions=None, planned=0, aside=(), metric
             runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE))
     runs += [RunOutcome(lane, "Bench", "boot", RunState.FAILED) for lane in failed]
     runs += [RunOutcome(1, "Bench", "boot", RunState.PLANNED)] * planned
-    return find({lane: NAMES[lane] for lane in medians}, seen, runs, MARGINS)
+    return find({lane: NAMES[lane] for lane in medians}, seen, runs, PLAN)
 
 
 def test_a_leader_is_named_with_shift_interval_and_direction():
@@ -57,7 +57,10 @@ def test_unlike_conditions_are_not_compared():
     unlike = {1: {"accelerator": "tcg"}, 2: {"accelerator": "kvm"}}
     (row,) = study({1: 10.0, 2: 13.0}, conditions=unlike).rows
     assert row.verdict is Verdict.NOT_COMPARABLE
-    assert row.sentence == "Not alike at the start: accelerator: tcg, kvm."
+    assert row.sentence == (
+        "Not alike at the start: accelerator: tcg, kvm (run all guests with the same accelerator)."
+    )
+    assert {pair.found.verdict for pair in row.pairs} == {Verdict.NOT_COMPARABLE}
 
 
 def test_no_verdict_is_read_before_the_sheet_is_done():
@@ -65,6 +68,7 @@ def test_no_verdict_is_read_before_the_sheet_is_done():
     assert not found.is_complete
     assert found.rows[0].verdict is Verdict.OPEN
     assert "24 of 28 so far" in found.rows[0].sentence
+    assert {pair.found.verdict for pair in found.rows[0].pairs} == {Verdict.OPEN}
 
 
 def test_what_is_set_aside_does_not_count_but_is_counted():
@@ -81,7 +85,7 @@ def test_a_lane_whose_every_boot_failed_is_named():
             RunOutcome(1, "Bench", "boot", RunState.DONE),
             RunOutcome(2, "Bench", "boot", RunState.FAILED),
         ],
-        {},
+        Plan(),
     )
     assert found.rows[0].verdict is Verdict.OPEN
     assert "No readings from Varrow 12 Tarnwick" in found.rows[0].sentence
@@ -91,7 +95,7 @@ def test_a_lane_without_readings_does_not_silence_the_others():
     seen = [o for lane in (1, 2) for o in observed(lane, 10.0 + 3 * lane)]
     runs = [RunOutcome(lane, "Bench", "boot", RunState.DONE) for lane in (1, 2)] * 12
     runs += [RunOutcome(3, "Bench", "boot", RunState.FAILED)] * 12
-    (row,) = find(NAMES, seen, runs, MARGINS).rows
+    (row,) = find(NAMES, seen, runs, PLAN).rows
     assert row.leader == 1
     assert row.sentence.endswith("; Quillfern 8 Tarnwick failed in 12 of 12 boots.")
     assert row.family == 1
@@ -106,7 +110,7 @@ def test_a_slow_first_reading_is_flagged_and_no_stall():
     values = [14.0, *np.linspace(10.0, 10.3, 11)]
     seen = [Observation(1, "B", "boot.total", "host-marker", v, {}, "boot") for v in values]
     runs = [RunOutcome(1, "B", "boot", RunState.DONE)] * 12
-    (lane,) = find({1: "A"}, seen, runs, {}).rows[0].lanes
+    (lane,) = find({1: "A"}, seen, runs, Plan()).rows[0].lanes
     assert lane.slow_first
     assert lane.stalled == 0
 
@@ -118,7 +122,7 @@ def test_cold_and_warm_starts_never_pool():
         for start in ("warm", "first-after-boot")
         for _ in range(5)
     ]
-    found = find({1: "A", 2: "B"}, seen, [], {})
+    found = find({1: "A", 2: "B"}, seen, [], Plan())
     assert [row.start for row in found.rows] == ["first-after-boot", "warm"]
 
 

@@ -11,7 +11,7 @@ from haremile.core.planning import (
     two_sample_power,
     two_sample_repeats,
 )
-from haremile.core.verdict import Verdict, pair_verdict
+from haremile.core.verdict import Verdict, VerdictRule, pair_verdict
 from haremile.errors import BadInputError
 from helpers import DATA
 
@@ -57,7 +57,9 @@ def test_the_planned_repeats_reach_the_verdict_as_often_as_promised(difference):
     for _ in range(300):
         a = generator.normal(20, 0.4, plan.repeats)
         b = generator.normal(20 + difference, 0.4, plan.repeats)
-        reached += pair_verdict(a, b, Margin(amount=0.5), GoodEnd.LOW).verdict is wanted
+        reached += (
+            pair_verdict(a, b, VerdictRule(Margin(amount=0.5), GoodEnd.LOW)).verdict is wanted
+        )
     assert 0.84 < reached / 300 < 0.97
 
 

@@ -3,14 +3,14 @@ import pytest
 
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd
-from haremile.core.verdict import Verdict, pair_verdict, row_verdict, standings
+from haremile.core.verdict import Verdict, VerdictRule, pair_verdict, row_verdict, standings
 from haremile.errors import BadInputError
 
 TEN = np.arange(10) / 10.0
 
 
 def judged(b, margin, good_end=GoodEnd.LOW, pairs=1, a=TEN, resolution=None):
-    return pair_verdict(a, b, margin, good_end, pairs, resolution)
+    return pair_verdict(a, b, VerdictRule(margin, good_end, pairs, resolution))
 
 
 def test_ahead_lies_wholly_beyond_the_margin():

@@ -4,8 +4,9 @@ import pytest
 from haremile.core import wording
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
+from haremile.core.reliability import reliability
 from haremile.core.units import scale_for
-from haremile.core.verdict import Verdict, pair_verdict
+from haremile.core.verdict import Verdict, VerdictRule, pair_verdict
 
 MIB = 2.0**20
 TEN = np.arange(10) / 10.0
@@ -13,7 +14,7 @@ TEN = np.arange(10) / 10.0
 
 def sentence(key, a, b, margin=None, trouble=()):
     made = metric(key)
-    found = pair_verdict(a, b, margin or Margin(amount=1e-9), made.good_end)
+    found = pair_verdict(a, b, VerdictRule(margin or Margin(amount=1e-9), made.good_end))
     scale = scale_for(made.unit, float(np.median(a)))
     return wording.pair_sentence(made, "Varrow 12", "Quillfern 8", found, scale, trouble)
 
@@ -79,7 +80,8 @@ def test_margins_are_written_as_people_state_them(margin, unit, says):
 def test_a_quiet_study_says_what_it_could_not_see():
     quiet = [wording.Trouble(lane, 0, 0, 20) for lane in (1, 2)]
     names = {1: "A", 2: "B"}
-    says = wording.reliability_sentence(quiet, names, "boots", 0.139)
+    found = reliability({1: (0, 0, 20), 2: (0, 0, 20)})
+    says = wording.reliability_sentence(quiet, found, names, "boots")
     assert says.startswith("None of 40 boots failed or stalled; at 20 boots each")
     assert "up to 14 %" in says
 

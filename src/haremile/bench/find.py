@@ -3,11 +3,12 @@
 from uuid import UUID
 
 from haremile.bench.ports import ReadingBook, StudyBook
-from haremile.core.findings import Findings, find
+from haremile.core.findings import Findings, Plan, find
 
 
 def study_findings(studies: StudyBook, readings: ReadingBook, study_id: UUID) -> Findings:
     """Reckon what the study says so far."""
     study = studies.get(study_id)
     names = {contender.lane_no: contender.label for contender in study.contenders}
-    return find(names, readings.observations(study_id), studies.outcomes(study_id), study.margins)
+    plan = Plan(study.margins)
+    return find(names, readings.observations(study_id), studies.outcomes(study_id), plan)

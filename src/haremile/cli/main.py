@@ -26,6 +26,7 @@ app.command()(reckoning.summary)
 app.command()(reckoning.compare)
 app.command()(reckoning.field)
 app.command()(reckoning.plan)
+app.command()(reckoning.total)
 app.command("import")(readings.import_readings)
 app.command("export")(readings.export_readings)
 

@@ -1,33 +1,55 @@
-"""``haremile summary`` and ``haremile compare``: reckoning a file, with no database."""
+"""``haremile summary``, ``compare``, ``field``, ``plan``, ``total``: reckoning with no database."""
 
 import json
 import sys
+from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
 import typer
-from rich.console import Console
-from rich.table import Table
 
 from haremile.bench.reckon import (
     ContrastQuestion,
-    Document,
+    FieldQuestion,
+    TotalQuestion,
     contrast_document,
     field_document,
+    machines_document,
     summary_document,
+    total_document,
 )
+from haremile.cli.tables import (
+    Document,
+    contrast_rows,
+    field_row,
+    machines_row,
+    print_table,
+    summary_row,
+    total_row,
+)
+from haremile.core import wording
+from haremile.core.looks import parse_looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
-from haremile.core.planning import plan_repeats, smallest_difference
-from haremile.core.units import Scale, parse_amount, scale_for
-from haremile.core.wording import plan_sentence, smallest_sentence
+from haremile.core.planning import estimate_time, plan_repeats, repeats_in, smallest_difference
+from haremile.core.units import parse_amount
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import parse_readings
 
 File = Annotated[Path, typer.Argument(help="A readings file (CSV).")]
 Level = Annotated[float, typer.Option(min=0.5, max=0.9999, help="Asked confidence level.")]
 Json = Annotated[bool, typer.Option("--json", help="The whole document, full doubles.")]
+MachineOption = Annotated[str | None, typer.Option(help="Only on this machine.")]
+MarginOption = Annotated[
+    list[str] | None,
+    typer.Option(help="What matters: 3%, 0.5s, 15MiB; a share and an amount: the wider holds."),
+]
+Overrules = Annotated[
+    list[str] | None,
+    typer.Option("--overrule", help="Put up with a condition, as KEY=REASON."),
+]
+PairedBy = Annotated[str | None, typer.Option(help="block, or machine.")]
 
 
 def read_file(file: Path) -> bytes:
@@ -49,6 +71,30 @@ def parse_margin(text: str, key: str) -> Margin:
     return Margin(amount=value)
 
 
+def joined_margin(texts: Sequence[str] | None, key: str) -> Margin | None:
+    """A share and an amount, or one of them; None where nothing is stated."""
+    if not texts:
+        return None
+    found = Margin()
+    for text in texts:
+        new = parse_margin(text, key)
+        found = Margin(new.share or found.share, new.amount or found.amount)
+    return found
+
+
+def _keyed(texts: Sequence[str] | None, what: str) -> dict[str, str]:
+    """``KEY=VALUE`` pairs, each key once."""
+    found: dict[str, str] = {}
+    for text in texts or ():
+        key, mark, value = text.partition("=")
+        if not mark or not value.strip():
+            raise BadInputError(f"{what} is written as KEY=VALUE, not {text}")
+        if key.strip() in found:
+            raise BadInputError(f"{what} stands twice for {key.strip()}")
+        found[key.strip()] = value.strip()
+    return found
+
+
 def _print_json(document: Document) -> None:
     json.dump(document, sys.stdout, ensure_ascii=False, allow_nan=False, indent=1)
     sys.stdout.write("\n")
@@ -65,113 +111,76 @@ def summary(
     if as_json:
         _print_json(document)
         return
-    table = Table("system", "machine", "measure", "n", "failed", "median", "interval", box=None)
-    for group in document["groups"]:
-        table.add_row(*_summary_cells(group))
-    Console(soft_wrap=True).print(table)
-    count = len(document["groups"])
+    groups = document["groups"]
+    head = ("system", "machine", "measure", "n", "failed", "median", "interval")
+    print_table(head, [summary_row(group) for group in groups])
+    for group in groups:
+        typer.echo(f"{group['system']}, {group['metric']}: {' '.join(group['sentences'])}")
+    count = len(groups)
     typer.echo(f"{count} {'group' if count == 1 else 'groups'}; intervals of the median.")
-
-
-def _summary_cells(group: Document) -> list[str]:
-    start = group["conditions"].get("start")
-    label = f"{group['metric']}, {start}" if start else group["metric"]
-    head = [group["system"], group["machine"], label, str(group["n"]), str(group["failed"])]
-    if group["n"] == 0:
-        return [*head, "no readings", ""]
-    scale = scale_for(group["unit"], group["median"])
-    interval = group["median_interval"]
-    return [*head, scale.amount(group["median"]), _limits(interval, scale)]
-
-
-def _limits(interval: dict[str, Any] | None, scale: Scale) -> str:
-    if interval is None:
-        return "none at this n"
-    low, high = scale.number(interval["low"]), scale.number(interval["high"])
-    return f"{low} to {high} ({interval['level'] * 100:.1f} %)"
 
 
 def compare(
     file: File,
     metric_key: Annotated[str, typer.Option("--metric", help="What is compared.")],
     between: Annotated[tuple[str, str], typer.Option(help="Two systems: B is said against A.")],
-    machine: Annotated[str | None, typer.Option(help="Only on this machine.")] = None,
-    paired_by: Annotated[str | None, typer.Option(help="block: pairs of one block.")] = None,
-    margin: Annotated[str | None, typer.Option(help="What matters: 3%, 0.5s, 15MiB.")] = None,
+    machine: MachineOption = None,
+    paired_by: PairedBy = None,
+    margin: MarginOption = None,
     level: Level = 0.95,
+    overrule: Overrules = None,
     as_json: Json = False,
 ) -> None:
     """Compare two systems of a readings file."""
-    if paired_by not in (None, "block"):
-        raise BadInputError(f"pairs are formed by block, not by {paired_by}")
-    stated = None if margin is None else parse_margin(margin, metric_key)
-    asked = ContrastQuestion(metric_key, *between, machine, paired_by, stated, level)
+    asked = ContrastQuestion(
+        metric_key, *between, machine, paired_by, joined_margin(margin, metric_key), level,
+        _keyed(overrule, "an overrule"),
+    )  # fmt: skip
     document = contrast_document(parse_readings(read_file(file)), asked)
     if as_json:
         _print_json(document)
         return
-    table = Table("fact", "value", box=None, show_header=False)
-    scale = scale_for(document["unit"], document["median_a"])
-    for name, value in _contrast_facts(document, scale):
-        table.add_row(name, value)
-    Console(soft_wrap=True).print(table)
+    print_table(("fact", "value"), contrast_rows(document), show_header=False)
+    if document["unstated"]:
+        typer.echo(f"Stated by nobody: {', '.join(document['unstated'])}.")
     typer.echo(document["sentence"])
-
-
-def _contrast_facts(found: Document, scale: Scale) -> list[tuple[str, str]]:
-    shift, test = found["shift"], found["mann_whitney"]
-    p = "undefined" if test["p"] is None else f"{test['p']:.4g}"
-    facts = [
-        (f"median of {found['a']}", f"{scale.amount(found['median_a'])}, n = {found['n_a']}"),
-        (f"median of {found['b']}", f"{scale.amount(found['median_b'])}, n = {found['n_b']}"),
-        ("typical difference", f"{scale.amount(shift['estimate'])}, {_limits(shift, scale)}"),
-        ("chance that b is lower", f"{found['probability_b_lower'] * 100:.0f} %"),
-        (f"rank-sum test, {test['method']}", f"p = {p}"),
-    ]
-    if found["ratio"] is not None:
-        facts.insert(3, ("ratio", f"{found['ratio']['estimate']:.3f}"))
-    if found["verdict"] is not None:
-        facts.append(("verdict", str(found["verdict"])))
-    facts += [(d["grade"], f"{d['key']}: {d['values']}") for d in found["fair_start"]]
-    return facts
 
 
 def field(
     file: File,
     metric_key: Annotated[str, typer.Option("--metric", help="What is compared.")],
-    machine: Annotated[str | None, typer.Option(help="Only on this machine.")] = None,
-    margin: Annotated[str | None, typer.Option(help="What matters: 3%, 0.5s, 15MiB.")] = None,
+    machine: MachineOption = None,
+    paired_by: Annotated[str | None, typer.Option(help="machine: over all machines.")] = None,
+    margin: MarginOption = None,
     baseline: Annotated[str | None, typer.Option(help="Whom the others are said against.")] = None,
+    looks: Annotated[
+        str | None, typer.Option(help="Blocks after which verdicts are read: 10,15,20.")
+    ] = None,
+    overrule: Overrules = None,
     as_json: Json = False,
 ) -> None:
     """Compare all contenders of one metric with one another."""
-    stated = None if margin is None else parse_margin(margin, metric_key)
+    if paired_by not in (None, "machine"):
+        raise BadInputError(f"a field is paired by machine, not by {paired_by}")
+    asked = FieldQuestion(
+        metric_key, machine, joined_margin(margin, metric_key), baseline,
+        parse_looks(looks) if looks else None, _keyed(overrule, "an overrule"),
+    )  # fmt: skip
     lines = parse_readings(read_file(file))
-    document = field_document(lines, metric_key, machine, stated, baseline)
+    document = machines_document(lines, asked) if paired_by else field_document(lines, asked)
     if as_json:
         _print_json(document)
         return
-    table = Table("system", "n", "failed", "median", "standing", "against", "verdict", box=None)
+    if paired_by:
+        over = ("system", "against", "ratio", "interval", "")
+        print_table(over, [machines_row(pair) for pair in document["pairs"]])
+        typer.echo(f"Geometric means over {len(document['machines'])} machines.")
+        return
+    head = ("system", "n", "failed", "median", "standing", "against", "verdict")
     pairs = {pair["b"]: pair for pair in document["pairs"]}
-    for lane in document["lanes"]:
-        table.add_row(*_field_cells(lane, pairs.get(lane["system"]), document["unit"]))
-    Console(soft_wrap=True).print(table)
+    unit = document["unit"]
+    print_table(head, [field_row(one, pairs.get(one["system"]), unit) for one in document["lanes"]])
     typer.echo(document["sentence"])
-
-
-def _field_cells(lane: Document, pair: Document | None, unit: str) -> list[str]:
-    if lane["median"] is None:
-        return [lane["system"], "0", str(lane["failed"]), "no readings", "", "", ""]
-    scale = scale_for(unit, lane["median"])
-    place = lane["standing"]
-    standing = (
-        "" if place is None else f"{place[0]}" + (f" to {place[1]}" if place[1] > place[0] else "")
-    )
-    head = [lane["system"], str(lane["n"]), str(lane["failed"]), scale.amount(lane["median"])]
-    if pair is None:
-        return [*head, standing, "baseline", ""]
-    shift = pair["shift"]
-    return [*head, standing, scale.amount(shift["estimate"]), str(pair["verdict"])]
 
 
 def plan(
@@ -183,28 +192,95 @@ def plan(
     repeats: Annotated[
         int | None, typer.Option(min=2, help="Instead: the repeats at hand; what can they tell?")
     ] = None,
+    hours: Annotated[
+        float | None, typer.Option(help="Instead: the hours at hand, with --run-time.")
+    ] = None,
+    run_time: Annotated[str | None, typer.Option(help="How long one run takes: 90s.")] = None,
     power: Annotated[float, typer.Option(help="Chance of reaching the verdict.")] = 0.9,
     contenders: Annotated[int, typer.Option(min=2, help="How many take part.")] = 2,
+    looks: Annotated[int, typer.Option(min=1, help="How often verdicts are read.")] = 1,
     as_json: Json = False,
 ) -> None:
-    """Tell how many repeats a verdict takes, or what the repeats at hand can tell."""
-    if (difference is None) == (repeats is None):
-        raise BadInputError("give --difference or --repeats")
+    """Tell how many repeats a verdict takes, or what the repeats or hours at hand can tell."""
+    if [difference, repeats, hours].count(None) != 2:
+        raise BadInputError("give one of --difference, --repeats and --hours")
     (sd, unit), (least, margin_unit) = parse_amount(spread), parse_amount(margin)
     true, true_unit = parse_amount(difference) if difference else (0.0, unit)
-    units = {unit, margin_unit, true_unit}
-    if len(units) > 1:
-        raise BadInputError(f"spread, margin and difference need one unit, not {sorted(units)}")
+    if len({unit, margin_unit, true_unit}) > 1:
+        units = sorted({unit, margin_unit, true_unit})
+        raise BadInputError(f"spread, margin and difference need one unit, not {units}")
+    seconds = _run_seconds(run_time)
     document: Document = {"format": "haremile-plan/1", "unit": unit, "power": power}
-    if repeats is None:
-        found = plan_repeats(sd, least, true, power, contenders)
+    if difference is not None:
+        found = plan_repeats(sd, least, true, power, contenders, looks)
         document |= asdict(found)
-        sentence = plan_sentence(found, power)
+        sentence = wording.plan_sentence(found, power)
     else:
-        smallest = smallest_difference(sd, least, repeats, power, contenders)
-        document |= {"repeats": repeats, "smallest_difference": smallest}
-        sentence = smallest_sentence(smallest, repeats, unit, power)
+        if hours is not None:
+            if seconds is None:
+                raise BadInputError("--hours needs --run-time, such as 90s")
+            repeats = repeats_in(hours, seconds, contenders)
+        at_hand = repeats or 0
+        smallest = smallest_difference(sd, least, at_hand, power, contenders, looks)
+        document |= {"repeats": at_hand, "looks": looks, "smallest_difference": smallest}
+        sentence = wording.smallest_sentence(smallest, at_hand, unit, power)
+    if seconds is not None and document["repeats"]:
+        left = {lane: int(document["repeats"]) for lane in range(contenders)}
+        time = estimate_time({0: [seconds]}, left)
+        document["seconds"] = time.seconds if time else None
+        sentence = f"{sentence} {wording.time_sentence(time)}"
     if as_json:
         _print_json(document)
         return
     typer.echo(sentence)
+
+
+def _run_seconds(text: str | None) -> float | None:
+    if text is None:
+        return None
+    seconds, unit = parse_amount(text)
+    if unit != "s" or seconds <= 0:
+        raise BadInputError(f"the time of a run is written as 90s or 2min, not {text}")
+    return seconds
+
+
+def total(
+    file: File,
+    reference: Annotated[str, typer.Option(help="The system whose medians are 100.")],
+    weights: Annotated[str, typer.Option(help="boot.total=2,memory.used=1")],
+    floor: Annotated[
+        list[str] | None,
+        typer.Option(help="METRIC=AMOUNT: medians below it count as it; for what can be zero."),
+    ] = None,
+    machine: MachineOption = None,
+    level: Level = 0.95,
+    as_json: Json = False,
+) -> None:
+    """Reckon each system's total: weighted geometric mean of ratios to a stored reference."""
+    stated = _keyed([part for part in weights.split(",") if part.strip()], "a weight")
+    asked = TotalQuestion(
+        reference, {key: _weight(key, text) for key, text in stated.items()},
+        {key: _floor(key, text) for key, text in _keyed(floor, "a floor").items()},
+        machine, level,
+    )  # fmt: skip
+    document = total_document(parse_readings(read_file(file)), asked)
+    if as_json:
+        _print_json(document)
+        return
+    head = ("system", "total", "interval", "parts (reference = 100, more is better)")
+    print_table(head, [total_row(one) for one in document["systems"]])
+    typer.echo(document["sentence"])
+
+
+def _weight(key: str, text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        raise BadInputError(f"the weight of {key} is no number: {text}") from None
+
+
+def _floor(key: str, text: str) -> float:
+    amount, unit = parse_amount(text)
+    if unit != metric(key).unit:
+        raise BadInputError(f"{key} is measured in {metric(key).unit}, not in {unit}")
+    return amount

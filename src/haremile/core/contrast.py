@@ -10,6 +10,7 @@ from haremile.core.order_statistics import PairwiseDifferences
 from haremile.core.rank_sum import interval_rank
 from haremile.core.sample import FloatArray, as_level, as_ranked
 from haremile.core.studentised_rank import spreads_differ, studentised_interval
+from haremile.errors import SampleError
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,7 @@ class Contrast:
         P(b > a) − P(b < a).
     method : str
         Where the interval of the shift comes from: ``rank sum``, or ``studentised rank`` where
-        the spreads differ by more than two-fold.
+        the spreads differ by more than two-fold, ``signed rank`` of pairs, ``counted`` of counts.
     """
 
     n_a: int
@@ -115,10 +116,10 @@ def ratio_estimate(
     if min(first.min(), second.min()) <= 0:
         return None
     logs = _Shifts(np.log(first), np.log(second)).estimate(level)
-    return _exponential(logs, _log_step(first, second, resolution))
+    return _exponential(logs, log_step(first, second, resolution))
 
 
-def _log_step(a: FloatArray, b: FloatArray, resolution: float | None) -> float | None:
+def log_step(a: FloatArray, b: FloatArray, resolution: float | None) -> float | None:
     """The instrument's step on the scale of logarithms, at the smaller median."""
     if not resolution:
         return None
@@ -144,11 +145,11 @@ def contrasts(
         If a lane has no finite reading or holds a value that is no number.
     """
     first, second = as_ranked(a, "a"), as_ranked(b, "b")
-    lower, higher = _chances(first, second)
+    lower, higher = chances(first, second)
     shifts = _Shifts(first, second)
     is_positive = min(first.min(), second.min()) > 0
     logs = _Shifts(np.log(first), np.log(second)) if is_positive else None
-    step = _log_step(first, second, resolution) if is_positive else None
+    step = log_step(first, second, resolution) if is_positive else None
     found = []
     for level in levels:
         shift = shifts.estimate(level)
@@ -166,7 +167,7 @@ def contrasts(
     return found
 
 
-def _chances(a: FloatArray, b: FloatArray) -> tuple[float, float]:
+def chances(a: FloatArray, b: FloatArray) -> tuple[float, float]:
     """P(b < a) and P(b > a) over all pairs of readings."""
     ordered = np.sort(a)
     pairs = a.size * b.size
@@ -183,6 +184,37 @@ def contrast(
 ) -> Contrast:
     """Compare B with A; parameters as in `shift_estimate`."""
     return contrasts(a, b, [level], resolution)[0]
+
+
+def is_exact(*lanes: FloatArray) -> bool:
+    """Whether each lane holds one value only, as counts of one install do."""
+    return all(bool((lane == lane[0]).all()) for lane in lanes)
+
+
+def exact_contrast(a: FloatArray, b: FloatArray) -> Contrast:
+    """Two counts compared as they are: intervals without width, at level 1.
+
+    Raises
+    ------
+    SampleError
+        If a lane varies.
+    """
+    if not is_exact(a, b):
+        raise SampleError("a count that varies is not exact for its install")
+    first, second = float(a[0]), float(b[0])
+    shift, lower = second - first, float(second < first)
+    is_positive = min(first, second) > 0
+    return Contrast(
+        n_a=a.size,
+        n_b=b.size,
+        shift=Estimate(shift, Interval(shift, shift, 1.0)),
+        ratio=Estimate(second / first, Interval(second / first, second / first, 1.0))
+        if is_positive
+        else None,
+        probability_b_lower=0.5 if shift == 0.0 else lower,
+        cliffs_delta=float(np.sign(shift)),
+        method="counted",
+    )
 
 
 def mirrored(found: Contrast) -> Contrast:

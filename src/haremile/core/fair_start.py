@@ -1,92 +1,176 @@
-"""Whether contenders started alike: each difference of conditions, graded."""
+"""Whether contenders started alike: each condition, graded by a table of rules."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from haremile.core.conditions import KEYS, OF_THE_RUN, Conditions
+from haremile.errors import BadInputError
 
 
 class Grade(StrEnum):
-    """What a difference of conditions does to a comparison."""
+    """What a condition does to a comparison; the gravest first."""
 
     BREAKS = "breaks"
     WEAKENS = "weakens"
     NOTE = "note"
+    SAME = "same"
 
 
-_BREAKS = frozenset(
-    (
-        "medium", "start", "accelerator", "clock", "cores", "memory", "recorder", "settle_rule",
-        "app_version", "waits", "throttled",
-    )
-)  # fmt: skip
-_WEAKENS = frozenset(
-    [
-        "updates_pending",
-        "autologin",
-        "power",
-        "governor",
-        "app_packaging",
-        "opened_before",
-        "background",
-    ]
-)
+@dataclass(frozen=True)
+class Rule:
+    """One line of the table.
+
+    `different` is the grade of two stated values, `unknown` that of a value stated for one
+    contender and not for another; `remedy` says what to do.
+    """
+
+    different: Grade
+    unknown: Grade
+    remedy: str
+
+
+_B, _W, _N = Grade.BREAKS, Grade.WEAKENS, Grade.NOTE
+
+RULES: dict[str, Rule] = {
+    "medium": Rule(_B, _W, "measure all from the same medium: all live, or all installed"),
+    "start": Rule(_B, _W, "compare cold with cold and warm with warm"),
+    "boot_no": Rule(_N, _N, "leave the first boots after a change out of the plan"),
+    "updates_pending": Rule(_W, _W, "bring all up to date and reboot, then measure"),
+    "session": Rule(_N, _N, "part of the edition; name it where the finding is quoted"),
+    "autologin": Rule(_W, _W, "set autologin alike; otherwise a person's time is in the boot"),
+    "waits": Rule(_B, _W, "turn the menu and passphrase off, or subtract them for all"),
+    "power": Rule(_W, _W, "run all on mains, or all on battery"),
+    "governor": Rule(_W, _W, "set the same governor, or say that the default is compared"),
+    "throttled": Rule(_B, _W, "let the machine cool down and repeat the throttled runs"),
+    "accelerator": Rule(_B, _W, "run all guests with the same accelerator"),
+    "clock": Rule(_B, _W, "take all readings with the same clock"),
+    "cores": Rule(_B, _W, "give every contender the same cores"),
+    "memory": Rule(_B, _W, "give every contender the same memory"),
+    "firmware": Rule(_N, _N, "use the same firmware settings where the machine allows it"),
+    "kernel": Rule(_N, _N, "part of the system; name it where the finding is quoted"),
+    "app": Rule(_B, _W, "launch the same application on all"),
+    "app_version": Rule(_B, _W, "install the same version of the application on all"),
+    "app_packaging": Rule(_W, _W, "install the application from the same kind of package"),
+    "opened_before": Rule(_W, _W, "reboot, and open nothing before the reading"),
+    "background": Rule(_W, _W, "stop what runs beside the measurement, on all alike"),
+    "recorder": Rule(_B, _W, "record the screen on all, or on none"),
+    "settle_rule": Rule(_B, _W, "read idle memory of all by the same rule"),
+    "since_boot": Rule(_N, _N, "read at the same time since boot"),
+    "switching": Rule(_W, _W, "hold all contenders at once; else return to the first at the end"),
+    "probe_version": Rule(_N, _W, "measure all with one version of the probe"),
+    "host_load": Rule(_N, _N, "keep the host quiet while guests are measured"),
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Difference:
-    """One condition that is not the same for all contenders.
+    """One condition over all contenders of a row.
 
-    `values` holds the stated values in order; None stands for *not stated*.
+    Attributes
+    ----------
+    key, label : str
+    grade : Grade
+        ``same`` where it is stated for all, alike.
+    values : tuple of str or None
+        The distinct values in order; None stands for *not stated*.
+    remedy : str
+        What to do about it.
+    overruled : str or None
+        The reason for which a person compares nevertheless.
     """
 
     key: str
     label: str
     grade: Grade
     values: tuple[str | None, ...]
+    remedy: str = ""
+    overruled: str | None = None
 
     @property
     def sentence(self) -> str:
         """The difference in words."""
         stated = ", ".join("not stated" if value is None else value for value in self.values)
-        return f"{self.label}: {stated}"
+        text = f"{self.label}: {stated}"
+        return text if self.overruled is None else f"{text} (overruled: {self.overruled})"
+
+    @property
+    def forbids(self) -> bool:
+        """Whether nothing may be compared because of it."""
+        return self.grade is Grade.BREAKS and self.overruled is None
+
+
+Lanes = Mapping[int, Sequence[Conditions]]
 
 
 def grade_of(key: str) -> Grade:
-    """The grade of a difference in `key`; what is part of the system is a note."""
-    if key in _BREAKS:
-        return Grade.BREAKS
-    return Grade.WEAKENS if key in _WEAKENS else Grade.NOTE
+    """The grade of two different stated values of `key`."""
+    return RULES[key].different
 
 
-def fair_start(lanes: Mapping[int, Sequence[Conditions]]) -> tuple[Difference, ...]:
-    """Find what differs between the lanes of one row.
+def graded_conditions(
+    lanes: Lanes, overrules: Mapping[str, str] | None = None
+) -> tuple[Difference, ...]:
+    """Grade every condition that is stated for any lane of one row.
 
     Parameters
     ----------
     lanes : mapping of lane number to the distinct conditions that its readings were taken under
         Several entries for one lane mean that its conditions changed on the way.
+    overrules : mapping of condition key to the reason why its difference is put up with
 
     Returns
     -------
     tuple of Difference
         The gravest first. A condition stated for one and unknown for another is a difference
-        too: it weakens where two stated values would break.
+        too: unknown is not the same as equal.
+
+    Raises
+    ------
+    BadInputError
+        If an overrule names no condition, or gives no reason.
     """
+    reasons = _checked(overrules or {})
     every = [conditions for group in lanes.values() for conditions in group]
     keys = {key for conditions in every for key in conditions} - OF_THE_RUN
     found = [
-        _difference(key, [conditions.get(key) for conditions in every])
+        _graded(key, [conditions.get(key) for conditions in every], reasons.get(key))
         for key in sorted(keys)
-        if len({conditions.get(key) for conditions in every}) > 1
     ]
     return tuple(sorted(found, key=lambda item: (list(Grade).index(item.grade), item.label)))
 
 
-def _difference(key: str, values: Sequence[str | None]) -> Difference:
-    distinct = tuple(dict.fromkeys(values))
-    grade = grade_of(key)
-    if grade is Grade.BREAKS and len([v for v in distinct if v is not None]) < 2:
-        grade = Grade.WEAKENS
-    return Difference(key, KEYS.get(key, key), grade, distinct)
+def fair_start(lanes: Lanes, overrules: Mapping[str, str] | None = None) -> tuple[Difference, ...]:
+    """What differs between the lanes of one row: `graded_conditions` without those that are the
+    same."""
+    every = graded_conditions(lanes, overrules)
+    return tuple(found for found in every if found.grade is not Grade.SAME)
+
+
+def unstated_keys(lanes: Lanes) -> tuple[str, ...]:
+    """Conditions whose difference would break a comparison, and that nobody states."""
+    stated = {key for group in lanes.values() for conditions in group for key in conditions}
+    return tuple(
+        key for key, rule in RULES.items() if rule.different is Grade.BREAKS and key not in stated
+    )
+
+
+def _checked(overrules: Mapping[str, str]) -> Mapping[str, str]:
+    for key, reason in overrules.items():
+        if key not in KEYS:
+            raise BadInputError(
+                f"unknown condition: {key}; expected one of {', '.join(sorted(KEYS))}"
+            )
+        if not reason.strip():
+            raise BadInputError(f"an overrule needs a reason: {key}")
+    return overrules
+
+
+def _graded(key: str, values: Sequence[str | None], reason: str | None) -> Difference:
+    distinct, rule = tuple(dict.fromkeys(values)), RULES[key]
+    if len(distinct) == 1:
+        return Difference(key, KEYS[key], Grade.SAME, distinct)
+    stated = [value for value in distinct if value is not None]
+    grade = rule.different if len(stated) > 1 else rule.unknown
+    found = Difference(key, KEYS[key], grade, distinct, rule.remedy)
+    return found if reason is None else replace(found, overruled=reason)

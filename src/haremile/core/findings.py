@@ -2,18 +2,20 @@
 
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 
 import numpy as np
-from scipy import stats
 
 from haremile.core import wording
 from haremile.core.conditions import Conditions, condition_hash, of_the_lane
-from haremile.core.fair_start import Difference, Grade, fair_start
+from haremile.core.contrast import is_exact
+from haremile.core.fair_start import Difference, fair_start
 from haremile.core.lane_statistics import LaneSummary, stalls, summarise_lane
+from haremile.core.looks import Look, Looks, complete_blocks
 from haremile.core.margin import Margin
-from haremile.core.metrics import GoodEnd, metric, sheet_position
+from haremile.core.metrics import GoodEnd, Kind, metric, sheet_position
+from haremile.core.reliability import WHOLE_RUN, Reliability, reliability
 from haremile.core.sample import FloatArray
 from haremile.core.study import RunState
 from haremile.core.units import Scale, scale_for
@@ -21,9 +23,12 @@ from haremile.core.verdict import (
     PairVerdict,
     RowVerdict,
     Verdict,
+    VerdictRule,
+    counted_verdict,
     mirrored_pair,
     pair_verdict,
     row_verdict,
+    verdict_over_looks,
 )
 
 RUN_NAMES = {"boot": "boots", "launch": "launches"}
@@ -42,16 +47,24 @@ class Observation:
     procedure: str
     is_set_aside: bool = False
     resolution: float | None = None
+    block: int | None = None
 
 
 @dataclass(frozen=True)
 class RunOutcome:
-    """One planned run and how it stands."""
+    """One planned run and how it stands.
+
+    `timed_out` tells of a failed run that it was slower than its time limit; `start` is the
+    condition under which it was made, "" where none is stated.
+    """
 
     lane_no: int
     machine: str
     procedure: str
     state: RunState
+    block: int | None = None
+    timed_out: bool = False
+    start: str = ""
 
 
 @dataclass(frozen=True)
@@ -119,25 +132,53 @@ class ReliabilityRow:
     verdict: Verdict
     sentence: str
     lanes: tuple[wording.Trouble, ...]
+    found: Reliability
 
 
 @dataclass(frozen=True)
 class Findings:
-    """All that a study says so far."""
+    """All that a study says so far.
+
+    `promise` says once how many verdicts the sheet holds and how many false ones to expect.
+    """
 
     rows: tuple[FindingRow, ...]
     reliability: tuple[ReliabilityRow, ...]
     is_complete: bool
+    promise: str
 
 
 _RowKey = tuple[int, str, str, str, str]
+_Samples = Mapping[int, FloatArray]
+
+
+def _is_within(block: int | None, blocks: int | None) -> bool:
+    return blocks is None or block is None or block <= blocks
+
+
+@dataclass(frozen=True)
+class Plan:
+    """What was stated beforehand.
+
+    Attributes
+    ----------
+    margins : mapping of metric key to the stated margin
+        The catalogue's stands in where a plan states none.
+    looks : Looks or None
+        When verdicts are read; None is once, when every run is finished.
+    overrules : mapping of condition key to the reason why its difference is put up with
+    """
+
+    margins: Mapping[str, Margin] = field(default_factory=dict)
+    looks: Looks | None = None
+    overrules: Mapping[str, str] = field(default_factory=dict)
 
 
 def find(
     names: Mapping[int, str],
     observations: Sequence[Observation],
     runs: Sequence[RunOutcome],
-    margins: Mapping[str, Margin],
+    plan: Plan,
 ) -> Findings:
     """Reckon every row of a study.
 
@@ -146,28 +187,32 @@ def find(
     names : mapping of lane number to contender name
     observations : readings in run order, including those set aside
     runs : every planned run; failures count against their contender
-    margins : mapping of metric key to the stated margin; the catalogue's stands in where a plan
-        states none
+    plan : Plan
     """
     groups: dict[_RowKey, list[Observation]] = defaultdict(list)
     for item in observations:
         start = item.conditions.get("start", "")
         key = (sheet_position(item.metric), item.metric, item.machine, item.method, start)
         groups[key].append(item)
+    sheets: dict[tuple[str, str], list[RunOutcome]] = defaultdict(list)
+    for run in runs:
+        sheets[(run.machine, run.procedure)].append(run)
     rows = tuple(
-        _Row(names, groups[key], _runs_of(runs, groups[key][0]), margins).finding()
-        for key in sorted(groups)
+        _Row(names, items, sheets[(items[0].machine, items[0].procedure)], plan).finding()
+        for items in (groups[key] for key in sorted(groups))
     )
-    procedures = dict.fromkeys((run.machine, run.procedure) for run in runs)
-    reliability = tuple(
-        _reliability(names, rows, [r for r in runs if (r.machine, r.procedure) == key])
-        for key in procedures
-    )
-    return Findings(rows, reliability, all(run.state.is_finished for run in runs))
+    reliable = tuple(_reliability(names, rows, sheet) for sheet in sheets.values() if sheet)
+    is_complete = all(run.state.is_finished for run in runs)
+    return Findings(rows, reliable, is_complete, _promise(rows, plan))
 
 
-def _runs_of(runs: Sequence[RunOutcome], item: Observation) -> list[RunOutcome]:
-    return [r for r in runs if r.machine == item.machine and r.procedure == item.procedure]
+def _promise(rows: Sequence[FindingRow], plan: Plan) -> str:
+    pairs = [pair for row in rows for pair in row.pairs if pair.a < pair.b]
+    verdicts = sum(pair.found.verdict is not Verdict.OPEN for pair in pairs)
+    families = sum(row.family > 0 for row in rows)
+    return wording.promise_sentence(
+        verdicts, families, plan.looks.most_error if plan.looks else 1.0
+    )
 
 
 class _Row:
@@ -178,31 +223,54 @@ class _Row:
         names: Mapping[int, str],
         items: Sequence[Observation],
         runs: Sequence[RunOutcome],
-        margins: Mapping[str, Margin],
+        plan: Plan,
     ):
-        self.items, self.runs = items, runs
+        self.items, self.runs, self.plan = items, runs, plan
         self.metric = metric(items[0].metric)
-        self.margin = margins.get(self.metric.key, self.metric.margin)
+        self.margin = plan.margins.get(self.metric.key, self.metric.margin)
         taking_part = {run.lane_no for run in runs} | {item.lane_no for item in items}
         self.names = {lane: name for lane, name in names.items() if lane in taking_part}
+        self.counts = self._run_counts()
         self.samples = self._samples()
         self.resolution = max((item.resolution or 0.0 for item in items), default=0.0) or None
-        everything = [item.value for item in items]
-        self.scale = scale_for(self.metric.unit, float(np.median(everything)))
+        self.scale = scale_for(self.metric.unit, float(np.median([item.value for item in items])))
+        self.looks_taken = self._looks_taken()
 
-    def _samples(self) -> dict[int, FloatArray]:
+    def _run_counts(self) -> dict[int, tuple[int, int]]:
+        """Finished and failed runs of each lane."""
+        counts = {lane: (0, 0) for lane in self.names}
+        for run in self.runs:
+            if run.state.is_finished and run.lane_no in counts:
+                done, failed = counts[run.lane_no]
+                counts[run.lane_no] = (done + 1, failed + (run.state is RunState.FAILED))
+        return counts
+
+    def _samples(self, blocks: int | None = None) -> dict[int, FloatArray]:
+        """Readings that count by lane, of the first `blocks` or of all; time-outs as infinity."""
         values: dict[int, list[float]] = defaultdict(list)
         for item in self.items:
-            if not item.is_set_aside:
+            if not item.is_set_aside and _is_within(item.block, blocks):
                 values[item.lane_no].append(item.value)
+        if self.metric.key in WHOLE_RUN:
+            start = self.items[0].conditions.get("start", "")
+            for run in self.runs:
+                is_here = run.lane_no in values and _is_within(run.block, blocks)
+                if run.timed_out and run.start in ("", start) and is_here:
+                    values[run.lane_no].append(np.inf)
         return {lane: np.array(values[lane]) for lane in sorted(values)}
+
+    def _looks_taken(self) -> tuple[Look, ...] | None:
+        if self.plan.looks is None:
+            return None
+        finished = [(run.block or 1, run.state.is_finished) for run in self.runs]
+        return self.plan.looks.taken(complete_blocks(finished))
 
     def finding(self) -> FindingRow:
         first = self.items[0]
         start = first.conditions.get("start")
         lanes = tuple(self._lane(lane) for lane in sorted(self.names))
         differences = self._fair_start()
-        pairs = self._pairs()
+        pairs = self._pairs(self._withheld(differences))
         row, sentence = self._answer(lanes, differences, pairs)
         named = [
             PairFinding(a, b, found, self._pair_sentence(lanes, a, b, found))
@@ -227,8 +295,9 @@ class _Row:
         if sample is not None:
             summary = summarise_lane(sample, resolution=self.resolution)
             if self.metric.unit == "s":
-                stalled = stalls(sample, self.margin.amount or 0.0)
-        failed = sum(r.state is RunState.FAILED for r in self.runs if r.lane_no == lane)
+                ended = sample[np.isfinite(sample)]
+                stalled = stalls(ended, self.margin.amount or 0.0)
+        failed = self.counts[lane][1]
         slow_first = 0 in stalled and not mine[0].is_set_aside
         aside = sum(item.is_set_aside for item in mine)
         return LaneFinding(lane, summary, failed, len(stalled) - slow_first, slow_first, aside)
@@ -238,19 +307,44 @@ class _Row:
         for item in self.items:
             if not item.is_set_aside:
                 name = condition_hash(item.conditions)
-                by_lane[item.lane_no][name] = of_the_lane(item.conditions)
-        return fair_start({lane: list(group.values()) for lane, group in by_lane.items()})
+                by_lane[item.lane_no][name] = item.conditions
+        stated = {
+            lane: [of_the_lane(found) for found in group.values()]
+            for lane, group in by_lane.items()
+        }
+        return fair_start(stated, self.plan.overrules)
 
-    def _pairs(self) -> dict[tuple[int, int], PairVerdict]:
+    def _withheld(self, differences: Sequence[Difference]) -> Verdict | None:
+        """The verdict of every pair, where none may be read from the intervals."""
+        if any(d.forbids for d in differences):
+            return Verdict.NOT_COMPARABLE
+        return Verdict.OPEN if self._too_early() else None
+
+    def _pairs(self, withheld: Verdict | None) -> dict[tuple[int, int], PairVerdict]:
         unordered = list(combinations(self.samples, 2))
+        rule = VerdictRule(
+            self.margin, self.metric.good_end, max(len(unordered), 1), self.resolution
+        )
+        at_looks = [(look, self._samples(look.blocks)) for look in self.looks_taken or ()]
         found: dict[tuple[int, int], PairVerdict] = {}
         for a, b in unordered:
-            found[(a, b)] = pair_verdict(
-                self.samples[a], self.samples[b], self.margin, self.metric.good_end,
-                len(unordered), self.resolution,
-            )  # fmt: skip
+            judged = self._judged(a, b, rule, at_looks)
+            if withheld is not None:
+                judged = replace(judged, verdict=withheld, lean=None)
+            found[(a, b)] = judged
             found[(b, a)] = mirrored_pair(found[(a, b)])
         return found
+
+    def _judged(
+        self, a: int, b: int, rule: VerdictRule, at_looks: Sequence[tuple[Look, _Samples]]
+    ) -> PairVerdict:
+        first, second = self.samples[a], self.samples[b]
+        if self.metric.kind is Kind.COUNTED and is_exact(first, second):
+            return counted_verdict(first, second, rule)
+        usable = [(look, lanes[a], lanes[b]) for look, lanes in at_looks if {a, b} <= lanes.keys()]
+        if usable:
+            return verdict_over_looks(usable, rule)
+        return pair_verdict(first, second, rule)
 
     def _answer(
         self,
@@ -258,16 +352,15 @@ class _Row:
         differences: Sequence[Difference],
         pairs: Mapping[tuple[int, int], PairVerdict],
     ) -> tuple[RowVerdict, str]:
-        grave = [d for d in differences if d.grade is Grade.BREAKS]
+        grave = [d for d in differences if d.forbids]
         missing = [self.names[lane.lane_no] for lane in lanes if lane.summary is None]
-        done = sum(run.state.is_finished for run in self.runs)
         undecided = RowVerdict(Verdict.OPEN, None, tuple(self.samples))
         if grave:
             refused = RowVerdict(Verdict.NOT_COMPARABLE, None, ())
             return refused, wording.not_comparable_sentence(grave)
-        if done < len(self.runs):
-            text = wording.early_sentence(done, len(self.runs), _run_name(self.items[0].procedure))
-            return undecided, text
+        early = self._too_early()
+        if early is not None:
+            return undecided, early
         if len(self.samples) < 2:
             return undecided, wording.absent_sentence(missing or ["a second contender"])
         found = row_verdict(list(self.samples), pairs)
@@ -277,16 +370,27 @@ class _Row:
         )  # fmt: skip
         return found, wording.row_sentence(facts, found)
 
+    def _too_early(self) -> str | None:
+        """Why no verdict is read yet, if so."""
+        done, runs = sum(n for n, _ in self.counts.values()), len(self.runs)
+        what = _run_name(self.items[0].procedure)
+        if self.plan.looks is None:
+            return None if done >= runs else wording.early_sentence(done, runs, what)
+        if self.looks_taken:
+            return None
+        return wording.first_look_sentence(self.plan.looks.planned[0], done, runs, what)
+
     def _clauses(self, lanes: Sequence[LaneFinding]) -> list[str]:
         trouble = [self._trouble(lane) for lane in lanes]
         silent = [lane.lane_no for lane in lanes if lane.summary is None and not lane.failed]
         return [
             *wording.trouble_clauses(trouble, self.names, _run_name(self.items[0].procedure)),
             *(f"{self.names[lane_no]} has no readings" for lane_no in silent),
+            *wording.switching_clauses({item.conditions.get("switching") for item in self.items}),
         ]
 
     def _trouble(self, lane: LaneFinding) -> wording.Trouble:
-        runs = sum(r.state.is_finished for r in self.runs if r.lane_no == lane.lane_no)
+        runs = self.counts[lane.lane_no][0]
         return wording.Trouble(lane.lane_no, lane.failed, lane.stalled, runs)
 
     def _pair_sentence(
@@ -316,22 +420,7 @@ def _reliability(
             default=0,
         )
         lanes.append(wording.Trouble(lane_no, failed, stalled, len(own)))
-    most = max(lane.runs for lane in lanes)
-    unseen = 1.0 - 0.05 ** (1.0 / most) if most else 1.0
-    text = wording.reliability_sentence(lanes, names, _run_name(first.procedure), unseen)
-    return ReliabilityRow(
-        first.procedure, first.machine, _failure_verdict(lanes), text, tuple(lanes)
-    )
-
-
-def _failure_verdict(lanes: Sequence[wording.Trouble]) -> Verdict:
-    """*Behind* where some lane fails more often than another beyond doubt, else open.
-
-    Fisher's exact test, error shared out over all pairs.
-    """
-    pairs = [(a, b) for i, a in enumerate(lanes) for b in lanes[i + 1 :]]
-    for a, b in pairs:
-        table = np.array([[a.failed, a.runs - a.failed], [b.failed, b.runs - b.failed]])
-        if stats.fisher_exact(table).pvalue < 0.05 / len(pairs):
-            return Verdict.BEHIND
-    return Verdict.OPEN
+    found = reliability({lane.lane_no: (lane.failed, lane.stalled, lane.runs) for lane in lanes})
+    text = wording.reliability_sentence(lanes, found, names, _run_name(first.procedure))
+    verdict = Verdict.BEHIND if found.decided else Verdict.OPEN
+    return ReliabilityRow(first.procedure, first.machine, verdict, text, tuple(lanes), found)

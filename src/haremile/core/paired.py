@@ -3,11 +3,12 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy import stats
 
-from haremile.core.contrast import Estimate
+from haremile.core.contrast import Estimate, log_step
 from haremile.core.exact_sums import signed_sum_shares, two_sided
 from haremile.core.lane_statistics import Interval
 from haremile.core.location_tests import to_grid
@@ -111,6 +112,13 @@ def pseudo_median(differences: Sequence[float] | FloatArray, level: float = 0.95
     return Estimate(float(np.median(averages)), interval)
 
 
+@lru_cache(maxsize=256)
+def least_pairs(level: float) -> int:
+    """Smallest number of pairs that can reach `level` at all: 1 − 2·(1/2)^n."""
+    return math.ceil(1.0 - math.log2(1.0 - level) - 1e-9)
+
+
+@lru_cache(maxsize=1024)
 def _walsh_rank(n: int, level: float) -> tuple[int, float]:
     tail = (1.0 - level) / 2.0
     cdf = np.cumsum(signed_sum_shares(np.arange(1.0, n + 1.0)))
@@ -131,15 +139,17 @@ def paired_contrast(
     a, b : array_like, shape (n,)
         The i-th readings belong together.
     resolution : float, optional
-        The instrument's step; it finds ties, and widens the interval by half on each side.
+        The instrument's step; it finds ties for the test, and widens the intervals by half on
+        each side. Estimates come from the values as they are.
     """
-    differences = paired_differences(a, b, resolution)
-    shift = pseudo_median(differences, level)
+    shift = pseudo_median(paired_differences(a, b), level)
     first, second = as_sample(a, "a"), as_sample(b, "b")
     ratio = None
     if min(first.min(), second.min()) > 0:
         logs = pseudo_median(np.log(second) - np.log(first), level)
-        low, high = math.exp(logs.interval.low), math.exp(logs.interval.high)
-        ratio = Estimate(math.exp(logs.value), Interval(low, high, logs.interval.level))
+        limits = logs.interval.widened(log_step(first, second, resolution))
+        ratio = Estimate(math.exp(logs.value), limits.mapped(math.exp))
     widened = Estimate(shift.value, shift.interval.widened(resolution))
-    return PairedContrast(first.size, widened, ratio, signed_rank(differences))
+    return PairedContrast(
+        first.size, widened, ratio, signed_rank(paired_differences(a, b, resolution))
+    )

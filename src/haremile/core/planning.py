@@ -1,11 +1,14 @@
 """How many repeats a verdict takes, and what given repeats can tell."""
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
 from scipy import optimize, stats
 
 from haremile.core.rank_sum import least_repeats
+from haremile.core.sample import FloatArray, as_sample
 from haremile.core.verdict import ERROR_AHEAD, ERROR_LEVEL
 from haremile.errors import BadInputError
 
@@ -27,11 +30,14 @@ class RepeatsPlan:
         Of each contender; None is *never*: the difference sits at the margin.
     family : int
         Pairs over which the error is shared out.
+    looks : int
+        Planned looks over which it is shared out, too.
     """
 
     aim: str
     repeats: int | None
     family: int
+    looks: int = 1
 
 
 def _check_shares(**shares: float) -> None:
@@ -51,6 +57,12 @@ def _family(contenders: int) -> int:
     if contenders < 2:
         raise BadInputError(f"a comparison takes two contenders, not {contenders}")
     return contenders * (contenders - 1) // 2
+
+
+def _checked_looks(looks: int) -> int:
+    if looks < 1:
+        raise BadInputError(f"a plan needs one look at least, not {looks}")
+    return looks
 
 
 def two_sample_power(n: float, difference: float, sd: float, alpha: float = 0.05) -> float:
@@ -89,7 +101,12 @@ def two_sample_repeats(
 
 
 def plan_repeats(
-    spread: float, margin: float, difference: float, power: float = 0.9, contenders: int = 2
+    spread: float,
+    margin: float,
+    difference: float,
+    power: float = 0.9,
+    contenders: int = 2,
+    looks: int = 1,
 ) -> RepeatsPlan:
     """Repeats of each contender for a verdict on a pair.
 
@@ -103,6 +120,13 @@ def plan_repeats(
         Chance of reaching the verdict.
     contenders : int
         All pairs of them share the error.
+    looks : int
+        Planned looks, which share it too; the repeats are those of the last one.
+
+    Raises
+    ------
+    BadInputError
+        If a size is not positive, a share not between 0 and 1, or a count too small.
 
     Notes
     -----
@@ -112,20 +136,26 @@ def plan_repeats(
     """
     family = _family(contenders)
     _check_sizes(spread=spread, margin=margin)
-    away = abs(difference) - margin
-    aim, alpha = ("ahead", ERROR_AHEAD / family) if away > 0 else ("level", ERROR_LEVEL / family)
+    _check_shares(power=power)
+    away, shared = abs(difference) - margin, family * _checked_looks(looks)
+    aim, alpha = ("ahead", ERROR_AHEAD / shared) if away > 0 else ("level", ERROR_LEVEL / shared)
     if abs(away) < 1e-9 * margin:
-        return RepeatsPlan("ahead", None, family)
+        return RepeatsPlan("ahead", None, family, looks)
     two_sides = aim == "level" and abs(difference) < 0.1 * margin
     wanted = 1.0 - (1.0 - power) / 2.0 if two_sides else power
     needed = math.ceil(two_sample_repeats(away, spread, wanted, alpha) * RANK_COST)
     if needed > MOST_REPEATS:
-        return RepeatsPlan(aim, None, family)
-    return RepeatsPlan(aim, max(needed, least_repeats(1.0 - alpha)), family)
+        return RepeatsPlan(aim, None, family, looks)
+    return RepeatsPlan(aim, max(needed, least_repeats(1.0 - ERROR_AHEAD / shared)), family, looks)
 
 
 def smallest_difference(
-    spread: float, margin: float, repeats: int, power: float = 0.9, contenders: int = 2
+    spread: float,
+    margin: float,
+    repeats: int,
+    power: float = 0.9,
+    contenders: int = 2,
+    looks: int = 1,
 ) -> float | None:
     """Smallest true difference that `repeats` of each contender tell apart with `power`.
 
@@ -133,7 +163,7 @@ def smallest_difference(
     """
     _check_shares(power=power)
     _check_sizes(spread=spread, margin=margin)
-    alpha = ERROR_AHEAD / _family(contenders)
+    alpha = ERROR_AHEAD / (_family(contenders) * _checked_looks(looks))
     if repeats < least_repeats(1.0 - alpha):
         return None
     n = max(repeats / RANK_COST, 2.0)
@@ -145,3 +175,65 @@ def smallest_difference(
     while shortfall(high) < 0.0:
         high *= 2.0
     return margin + float(optimize.brentq(shortfall, 0.0, high, xtol=1e-12))
+
+
+def repeats_in(hours: float, run_time_s: float, contenders: int) -> int:
+    """Complete blocks that fit into so many hours on one machine, run after run.
+
+    Raises
+    ------
+    BadInputError
+        If a size is not positive.
+    """
+    _family(contenders)
+    _check_sizes(hours=hours, run_time=run_time_s)
+    return math.floor(hours * 3600.0 / (run_time_s * contenders) * (1.0 + 1e-12))
+
+
+@dataclass(frozen=True)
+class TimeEstimate:
+    """How long runs will take, in seconds; the limits hold with a chance of 90 %, None from one
+    past run."""
+
+    runs: int
+    seconds: float
+    low: float | None
+    high: float | None
+
+
+def estimate_time(
+    durations_s: Mapping[int, Sequence[float] | FloatArray], left: Mapping[int, int]
+) -> TimeEstimate | None:
+    """Time that the runs left will take, from past durations.
+
+    Parameters
+    ----------
+    durations_s : mapping of lane number to the durations of its past runs, seconds
+    left : mapping of lane number to its runs left
+        A lane without past runs is taken to be like all others together.
+
+    Returns
+    -------
+    TimeEstimate or None
+        None where nothing was run yet: there is nothing to tell from.
+
+    Notes
+    -----
+    Sum of means; the limits add the scatter of the runs and that of the means. Source: prediction
+    of a sum, as in Hahn & Meeker, Statistical Intervals, 1991, section 4.8, with the normal limit.
+    """
+    past = {lane: as_sample(values) for lane, values in durations_s.items() if len(values)}
+    if not past:
+        return None
+    pooled = np.concatenate(list(past.values()))
+    seconds = variance = 0.0
+    for lane, runs in left.items():
+        own = past.get(lane, pooled)
+        seconds += runs * float(own.mean())
+        spread = float(own.var(ddof=1)) if own.size > 1 else float(pooled.var())
+        variance += runs * spread + runs**2 * spread / own.size
+    count = sum(left.values())
+    if pooled.size < 2:
+        return TimeEstimate(count, seconds, None, None)
+    reach = float(stats.norm.ppf(0.95)) * math.sqrt(variance)
+    return TimeEstimate(count, seconds, max(seconds - reach, 0.0), seconds + reach)

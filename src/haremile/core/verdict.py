@@ -1,13 +1,16 @@
 """The verdict on two lanes, and on a row of several."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from haremile.core.contrast import Contrast, Estimate, contrasts, mirrored, negated
+from haremile.core.contrast import Contrast, Estimate, contrast, contrasts, exact_contrast, mirrored
+from haremile.core.installs import Installs, contrast_of_installs
 from haremile.core.lane_statistics import Interval
+from haremile.core.looks import Look
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd
+from haremile.core.paired import least_pairs, paired_contrast
 from haremile.core.rank_sum import least_repeats
 from haremile.core.sample import FloatArray
 
@@ -56,57 +59,122 @@ class PairVerdict:
         For an open pair whose interval excludes zero: the side it leans to.
     contrast : Contrast
         At the level from which *ahead* and *behind* are read.
-    inner : Interval
-        Of the shift, at the (lower) level from which *level* is read.
+    inner : Contrast
+        At the (lower) level from which *level* is read.
     repeats_needed : int or None
         Where the level cannot be achieved with these repeats: how many it takes.
+    look : Look or None
+        The look at which the verdict was reached, or the last one taken; None where no looks
+        are declared.
     """
 
     verdict: Verdict
     lean: Verdict | None
     contrast: Contrast
-    inner: Interval
+    inner: Contrast
     repeats_needed: int | None
+    look: Look | None = None
+
+
+@dataclass(frozen=True)
+class VerdictRule:
+    """What a verdict is read by.
+
+    Attributes
+    ----------
+    margin : Margin
+        Its amount in the metric's canonical unit.
+    good_end : GoodEnd
+    pairs : int
+        How many pairs the family holds; errors are shared out over them (Bonferroni), so that
+        the picture, the sentence and any change of baseline agree.
+    resolution : float or None
+        The instrument's step. The margin is never taken finer.
+    """
+
+    margin: Margin
+    good_end: GoodEnd
+    pairs: int = 1
+    resolution: float | None = None
+
+    def levels(self, share: float = 1.0) -> tuple[float, float]:
+        """For *ahead* and *behind*, and for *level*, at a look with this share of the error."""
+        return (1.0 - ERROR_AHEAD * share / self.pairs, 1.0 - ERROR_LEVEL * share / self.pairs)
 
 
 def pair_verdict(
-    a: FloatArray,
-    b: FloatArray,
-    margin: Margin,
-    good_end: GoodEnd,
-    pairs: int = 1,
-    resolution: float | None = None,
+    a: FloatArray, b: FloatArray, rule: VerdictRule, share: float = 1.0
 ) -> PairVerdict:
     """Read the verdict of B against A.
 
     Parameters
     ----------
     a, b : ndarray, shapes (n_a,) and (n_b,)
-        Readings in the metric's canonical unit.
-    margin : Margin
-        Its amount in the same unit.
-    pairs : int
-        How many pairs the family holds; errors are shared out over them (Bonferroni), so that
-        the picture, the sentence and any change of baseline agree.
-    resolution : float, optional
-        The instrument's step. The margin is never taken finer.
+        Readings in the metric's canonical unit; +infinity for a run slower than its time limit.
+    rule : VerdictRule
+    share : float
+        Of the error, that this look may spend.
     """
-    level_ahead = 1.0 - ERROR_AHEAD / pairs
-    levels = (level_ahead, 1.0 - ERROR_LEVEL / pairs)
-    outer, narrow = contrasts(a, b, levels, resolution)
-    needed = (
-        least_repeats(level_ahead) if min(a.size, b.size) < least_repeats(level_ahead) else None
-    )
-    achieved = outer.shift.interval.level >= level_ahead - 1e-12
-    verdict = Verdict.OPEN
-    lean = None
-    if achieved and margin.is_stated:
-        limits = _zone(margin, resolution)
-        verdict = _decide(outer, narrow, limits, good_end)
+    levels = rule.levels(share)
+    outer, inner = contrasts(a, b, levels, rule.resolution)
+    return _read(outer, inner, rule, levels[0], least_repeats(levels[0]))
+
+
+def paired_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerdict:
+    """As `pair_verdict`, from pairs: the i-th readings belong together, shape (n,)."""
+    levels = rule.levels()
+    found = []
+    for level in levels:
+        pairs = paired_contrast(a, b, level, rule.resolution)
+        plain = contrast(a, b, level, rule.resolution)
+        found.append(replace(plain, shift=pairs.shift, ratio=pairs.ratio, method="signed rank"))
+    return _read(found[0], found[1], rule, levels[0], least_pairs(levels[0]))
+
+
+def installs_verdict(a: Installs, b: Installs, rule: VerdictRule) -> PairVerdict:
+    """As `pair_verdict`, from several installs of each system; a is their readings by install."""
+    outer, inner = (contrast_of_installs(a, b, level) for level in rule.levels())
+    return _read(outer, inner, rule, rule.levels()[0], 2)
+
+
+def counted_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerdict:
+    """As `pair_verdict` for counts that are exact for these installs: no repeat is needed.
+
+    Both lanes must be constant, as `is_exact` tells.
+    """
+    exact = exact_contrast(a, b)
+    return _read(exact, exact, rule, 1.0, 1)
+
+
+def verdict_over_looks(
+    readings: Sequence[tuple[Look, FloatArray, FloatArray]], rule: VerdictRule
+) -> PairVerdict:
+    """The verdict at the first look that reaches one, which stands; else that of the last.
+
+    Parameters
+    ----------
+    readings : sequence of (look, a, b)
+        The looks taken so far, in order, each with the readings of its blocks.
+    rule : VerdictRule
+    """
+    for look, a, b in readings:
+        found = replace(pair_verdict(a, b, rule, look.share), look=look)
+        if found.verdict is not Verdict.OPEN:
+            break
+    return found
+
+
+def _read(
+    outer: Contrast, inner: Contrast, rule: VerdictRule, level: float, least: int
+) -> PairVerdict:
+    achieved = outer.shift.interval.level >= level - 1e-12
+    verdict, lean = Verdict.OPEN, None
+    if achieved and rule.margin.is_stated:
+        limits = _zone(rule.margin, rule.resolution)
+        verdict = _decide(outer, inner, limits, rule.good_end)
     if verdict is Verdict.OPEN and achieved:
-        lean = _side(_sign(outer.shift.interval), good_end)
-    unreached = None if achieved else (needed or least_repeats(level_ahead))
-    return PairVerdict(verdict, lean, outer, narrow.shift.interval, unreached)
+        lean = _side(_sign(outer.shift.interval), rule.good_end)
+    return PairVerdict(verdict, lean, outer, inner, None if achieved else least)
 
 
 def mirrored_pair(found: PairVerdict) -> PairVerdict:
@@ -115,8 +183,9 @@ def mirrored_pair(found: PairVerdict) -> PairVerdict:
         verdict=found.verdict.mirrored,
         lean=found.lean and found.lean.mirrored,
         contrast=mirrored(found.contrast),
-        inner=negated(found.inner),
+        inner=mirrored(found.inner),
         repeats_needed=found.repeats_needed,
+        look=found.look,
     )
 
 
@@ -142,6 +211,34 @@ def _bounds(found: Contrast, zone: _Zone) -> list[tuple[Estimate, float, float]]
     return bounds
 
 
+def deciding_interval(pair: PairVerdict, rule: VerdictRule) -> tuple[str, Interval]:
+    """The interval from which *level* is read, on the scale of the wider margin.
+
+    Returns
+    -------
+    (scale, interval)
+        ``amount``, in the unit of the readings, or ``ratio``; ``amount`` also where no margin is
+        stated. Where both kinds of margin are stated: the one
+        that holds the interval, else ``amount``.
+    """
+    zone, found = _zone(rule.margin, rule.resolution), pair.inner
+    if zone.share is None or found.ratio is None:
+        return "amount", found.shift.interval
+    if zone.amount is None:
+        return "ratio", found.ratio.interval
+    inside = {
+        "amount": _is_inside(found.shift, -zone.amount, zone.amount),
+        "ratio": _is_inside(found.ratio, 1.0 / (1.0 + zone.share), 1.0 + zone.share),
+    }
+    if inside["ratio"] and not inside["amount"]:
+        return "ratio", found.ratio.interval
+    return "amount", found.shift.interval
+
+
+def _is_inside(estimate: Estimate, low: float, high: float) -> bool:
+    return low < estimate.interval.low and estimate.interval.high < high
+
+
 def _decide(outer: Contrast, narrow: Contrast, zone: _Zone, good_end: GoodEnd) -> Verdict:
     wide, close = _bounds(outer, zone), _bounds(narrow, zone)
     if wide and all(estimate.interval.high < low for estimate, low, _ in wide):
@@ -149,7 +246,7 @@ def _decide(outer: Contrast, narrow: Contrast, zone: _Zone, good_end: GoodEnd) -
     if wide and all(estimate.interval.low > high for estimate, _, high in wide):
         return _side(+1, good_end) or Verdict.OPEN
     for estimate, low, high in close:
-        if low < estimate.interval.low and estimate.interval.high < high:
+        if _is_inside(estimate, low, high):
             return Verdict.LEVEL
     return Verdict.OPEN
 

@@ -1,14 +1,23 @@
 """Every sentence about a difference is written here, so that direction and per cent are never
 ambiguous."""
 
-from collections.abc import Mapping, Sequence
+import math
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from haremile.core.contrast import Contrast, Estimate
+from haremile.core.diagnostic_power import DiagnosticPower, diagnostic_power
 from haremile.core.fair_start import Difference
+from haremile.core.lane_statistics import LaneSummary
+from haremile.core.looks import Look
+from haremile.core.machines import MachinesContrast
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd, Metric
-from haremile.core.planning import RepeatsPlan
+from haremile.core.planning import RepeatsPlan, TimeEstimate
+from haremile.core.proportions import proportion, unseen_share
+from haremile.core.reliability import Reliability, ReliabilityPair
+from haremile.core.sequence import LITTLE_POWER_BELOW, SequenceDiagnosis
+from haremile.core.total import SystemTotal, Totals
 from haremile.core.units import Scale, scale_for
 from haremile.core.verdict import PairVerdict, RowVerdict, Verdict
 
@@ -34,6 +43,8 @@ def _direction(metric: Metric, sign: float) -> str:
 
 def share_text(ratio: float, of_what: str) -> str:
     """A ratio as whole per cent, said both ways: ``82 % of A’s time (18 % less)``."""
+    if math.isinf(ratio):
+        return f"more than any share of {of_what}"
     whole = round(ratio * 100)
     if whole == 100:
         return f"about 100 % of {of_what}"
@@ -43,10 +54,21 @@ def share_text(ratio: float, of_what: str) -> str:
 def _range_of(estimate: Estimate, scale: Scale) -> str:
     """Limits in the direction of the estimate: sizes if both lie on its side, else signed."""
     low, high = estimate.interval.low, estimate.interval.high
+    if math.isinf(low) or math.isinf(high):
+        return _open_ended(low, high, scale)
     if low >= 0 or high <= 0:
         sizes = sorted((abs(low), abs(high)))
         return f"{scale.number(sizes[0])} to {scale.number(sizes[1])}"
     return f"{_signed(low, scale)} to {_signed(high, scale)}"
+
+
+def _open_ended(low: float, high: float, scale: Scale) -> str:
+    """Where runs that timed out leave a limit open."""
+    if math.isinf(low) and math.isinf(high):
+        return "no limit either way"
+    if math.isinf(high):
+        return f"{_signed(low, scale)} or higher"
+    return f"{_signed(high, scale)} or lower"
 
 
 def _signed(value: float, scale: Scale) -> str:
@@ -57,26 +79,55 @@ def _signed(value: float, scale: Scale) -> str:
 def shift_text(metric: Metric, found: Contrast, scale: Scale) -> str:
     """The shift of B against A: ``typically 3.7 s sooner (3.5 to 4.0)``."""
     value = found.shift.value
+    if math.isinf(value):
+        return f"typically beyond the time limit, {_direction(metric, value)}"
     if value == 0:
         return f"typically no difference ({_range_of(found.shift, scale)})"
     size = scale.at_least_one_step(value)
     return f"typically {size} {_direction(metric, value)} ({_range_of(found.shift, scale)})"
 
 
+def difference_text(metric: Metric, a: str, b: str, found: Contrast, scale: Scale) -> str:
+    """B against A with estimate, interval and per cent, without a full stop."""
+    text = f"{b} against {a}: {shift_text(metric, found, scale)}"
+    if found.ratio is not None:
+        what = _POSSESSED.get(metric.unit, "amount")
+        verb = "takes" if metric.unit in _POSSESSED else "has"
+        text += f"; it {verb} {share_text(found.ratio.value, f'{a}’s {what}')}"
+    return text
+
+
+def difference_sentence(
+    metric: Metric, a: str, b: str, found: Contrast, scale: Scale, trouble: Sequence[str] = ()
+) -> str:
+    """B against A where no margin was stated, so that nothing is judged."""
+    return "; ".join([difference_text(metric, a, b, found, scale), *trouble]) + "."
+
+
 def pair_sentence(
     metric: Metric, a: str, b: str, pair: PairVerdict, scale: Scale, trouble: Sequence[str] = ()
 ) -> str:
-    """B against A in one sentence, with estimate, interval, per cent and what is open."""
-    text = f"{b} against {a}: {shift_text(metric, pair.contrast, scale)}"
-    if pair.contrast.ratio is not None:
-        what = _POSSESSED.get(metric.unit, "amount")
-        verb = "takes" if metric.unit in _POSSESSED else "has"
-        text += f"; it {verb} {share_text(pair.contrast.ratio.value, f'{a}’s {what}')}"
+    """B against A with estimate, interval, per cent, verdict, and failures beside it."""
+    text = difference_text(metric, a, b, pair.contrast, scale)
+    judged = "; ".join([_judgement(pair), *trouble])
+    return f"{text}. {judged}."
+
+
+def _judgement(pair: PairVerdict) -> str:
     if pair.repeats_needed is not None:
-        text += f". Too few repeats for a verdict: it takes {pair.repeats_needed} of each"
+        text = f"Too few repeats for a verdict: it takes {pair.repeats_needed} of each"
     elif pair.verdict is Verdict.OPEN:
-        text += ". Open" + (f", leaning to {pair.lean}" if pair.lean else "")
-    return ". ".join([text, *trouble]) + "."
+        text = "Open" + (f", leaning to {pair.lean}" if pair.lean else "")
+    else:
+        text = pair.verdict.capitalize()
+    return text if pair.look is None else text + _look_text(pair.look, pair.verdict)
+
+
+def _look_text(look: Look, verdict: Verdict) -> str:
+    """At which look it was read, and that an extension was needed."""
+    read = "still open" if verdict is Verdict.OPEN else "read"
+    extended = ", extended" if look.is_extension else ""
+    return f", {read} after block {look.blocks}{extended}"
 
 
 def margin_text(margin: Margin, unit: str) -> str:
@@ -178,7 +229,55 @@ def _listed(names: Sequence[str]) -> str:
 
 def not_comparable_sentence(differences: Sequence[Difference]) -> str:
     """Why a row is not compared."""
-    return f"Not alike at the start: {'; '.join(d.sentence for d in differences)}."
+    what = "; ".join(f"{d.sentence} ({d.remedy})" for d in differences)
+    return f"Not alike at the start: {what}."
+
+
+def first_look_sentence(first: int, done: int, planned: int, runs: str) -> str:
+    """Why no verdict is read yet, where looks are declared."""
+    return (
+        f"Verdicts are first read after block {first}, when its {runs} are in: "
+        f"{done} of {planned} so far."
+    )
+
+
+def switching_clauses(switching: Collection[str | None]) -> list[str]:
+    """What a design of one contender after the other mixes up."""
+    if "reinstall" not in switching:
+        return []
+    return ["measured one after the other, so contender and time are mixed up"]
+
+
+def overruled_clauses(graded: Sequence[Difference]) -> list[str]:
+    """What was compared although it differs, with the reason given."""
+    return [f"compared despite {d.sentence}" for d in graded if d.overruled is not None]
+
+
+def machines_clauses(found: MachinesContrast | None) -> list[str]:
+    """The ratio over machines, or that the machines disagree."""
+    if found is None:
+        return []
+    if found.disagree:
+        return ["the machines disagree in direction, so no mean over them is given"]
+    text = f"over {_count(len(found.machines), 'machine')} the ratio is {found.geometric_mean:.3f}"
+    if found.interval is None:
+        return [text]
+    return [f"{text} ({found.interval.low:.3f} to {found.interval.high:.3f})"]
+
+
+def promise_sentence(verdicts: int, families: int, most_error: float) -> str:
+    """How many verdicts a whole sheet holds, and how many false ones to expect at most."""
+    if families == 0:
+        return ""
+    false = 0.05 * most_error * families
+    return (
+        f"{_count(verdicts, 'verdict')} in {_count(families, 'row')}; "
+        f"of rows with a false one, at most {false:.2g} to be expected."
+    )
+
+
+def _count(number: int, what: str) -> str:
+    return f"{number} {what}" if number == 1 else f"{number} {what}s"
 
 
 def early_sentence(done: int, planned: int, runs: str) -> str:
@@ -192,18 +291,93 @@ def absent_sentence(missing: Sequence[str]) -> str:
 
 
 def reliability_sentence(
-    trouble: Sequence[Trouble], names: Mapping[int, str], runs: str, unseen_share: float
+    trouble: Sequence[Trouble], found: Reliability, names: Mapping[int, str], runs: str
 ) -> str:
-    """Failures and stalls of all lanes, and what so few runs cannot see."""
+    """Failures and stalls of all lanes, who fails more often, and what so few runs cannot see."""
     total = sum(lane.runs for lane in trouble)
     clauses = trouble_clauses(trouble, names, runs)
     limit = f"at {max(lane.runs for lane in trouble)} {runs} each, a failure rate of up to "
-    limit += f"{unseen_share * 100:.0f} % can go unseen"
+    limit += f"{found.unseen * 100:.0f} % can go unseen"
     if not clauses:
         return f"None of {total} {runs} failed or stalled; {limit}."
     quiet = len(trouble) - len({lane.lane_no for lane in trouble if lane.failed or lane.stalled})
     tail = "; the others never did" if quiet > 1 else "; the other never did" if quiet else ""
-    return f"{'; '.join(clauses)}{tail}. {limit[0].upper()}{limit[1:]}."
+    decided = "".join(f". {_worse_text(pair, names)}" for pair in found.decided)
+    return f"{'; '.join(clauses)}{tail}{decided}. {limit[0].upper()}{limit[1:]}."
+
+
+def _worse_text(pair: ReliabilityPair, names: Mapping[int, str]) -> str:
+    better = pair.a if pair.worse == pair.b else pair.b
+    text = f"{names[pair.worse or 0]} fails more often than {names[better]}"
+    if pair.found.difference is None:
+        return text
+    limits = pair.found.difference.interval
+    low, high = sorted((abs(limits.low), abs(limits.high)))
+    size = abs(pair.found.difference.value)
+    return f"{text}, by {size * 100:.0f} points ({low * 100:.0f} to {high * 100:.0f})"
+
+
+def lane_sentences(
+    metric: Metric, scale: Scale, summary: LaneSummary, order: SequenceDiagnosis, humps: int | None
+) -> list[str]:
+    """What one lane's readings and their order tell, and what could go unseen at this n."""
+    said = [_typical_text(scale, summary)]
+    first = order.first_run
+    if first is not None and first.is_unlike:
+        away = first.value - first.rest_median
+        word = _direction(metric, away)
+        said.append(f"The first run is {scale.at_least_one_step(away)} {word} than the rest.")
+    if order.trend is not None and order.trend.p is not None and order.trend.p < 0.05:
+        word = "rise" if order.trend.s > 0 else "fall"
+        step = scale.at_least_one_step(order.trend.slope_per_run)
+        said.append(f"Readings {word} over the runs, by {step} a run.")
+    if order.lag1 is not None and abs(order.lag1) > 2.0 / math.sqrt(order.n):
+        like = "like" if order.lag1 > 0 else "unlike"
+        said.append(f"A run is {like} the one before it (lag-1 {order.lag1:.2f}).")
+    if order.far_out:
+        places = _listed([str(place + 1) for place in order.far_out])
+        said.append(f"Far out: {'run' if len(order.far_out) == 1 else 'runs'} {places}.")
+    if humps == 2:
+        said.append("There are two humps: one typical value does not tell it all.")
+    return [*said, *power_sentences(diagnostic_power(order.n))]
+
+
+def _typical_text(scale: Scale, summary: LaneSummary) -> str:
+    if math.isinf(summary.median):
+        return f"Typically beyond the time limit: {summary.timed_out} runs timed out."
+    interval, said = summary.median_interval, f"Typically {scale.amount(summary.median)}"
+    late = f"; {_count(summary.timed_out, 'run')} timed out" if summary.timed_out else ""
+    if interval is None:
+        return f"{said}; {_count(summary.n, 'run')}, too few for an interval at this level{late}."
+    if math.isinf(interval.high):
+        return f"{said} ({scale.number(interval.low)} or more){late}."
+    limits = f"{scale.number(interval.low)} to {scale.number(interval.high)}"
+    return f"{said} ({limits}){late}."
+
+
+def power_sentences(power: DiagnosticPower) -> list[str]:
+    """What the diagnoses can see at this number of runs."""
+    if power.drift is None or power.first_run is None:
+        return ["Too few runs to tell anything from their order."]
+    if power.n >= LITTLE_POWER_BELOW:
+        return []
+    return [
+        f"{power.n} runs tell little of their order: a drift of two standard deviations is seen "
+        f"with a chance of {power.drift * 100:.0f} %, a first run five of them off with "
+        f"{power.first_run * 100:.0f} %. Shuffled order is the guard."
+    ]
+
+
+def alone_reliability_sentence(failed: int, stalled: int, runs: int) -> str:
+    """Failures and stalls of one lane, and what so few runs cannot see."""
+    share = proportion(failed, runs)
+    if failed and share.interval is not None:
+        limits = f"{share.interval.low * 100:.0f} to {share.interval.high * 100:.0f} %"
+        text = f"{failed} of {runs} runs failed ({limits})"
+    else:
+        unseen = f"up to {unseen_share(runs) * 100:.0f} % can go unseen"
+        text = f"None of {_count(runs, 'run')} failed; a rate of {unseen}"
+    return f"{text}; {stalled} stalled." if stalled else f"{text}."
 
 
 def plan_sentence(plan: RepeatsPlan, power: float) -> str:
@@ -226,3 +400,43 @@ def smallest_sentence(smallest: float | None, repeats: int, unit: str, power: fl
         f"{repeats} repeats of each contender tell a true difference of {figure} or more apart "
         f"with a chance of {power * 100:g} %."
     )
+
+
+def time_sentence(estimate: TimeEstimate | None) -> str:
+    """How long the runs left will take, in words."""
+    if estimate is None:
+        return "How long it takes can be told after the first run."
+    text = f"{_count(estimate.runs, 'run')}, about {duration_text(estimate.seconds)}"
+    if estimate.low is None or estimate.high is None:
+        return f"{text}."
+    return f"{text} ({duration_text(estimate.low)} to {duration_text(estimate.high)})."
+
+
+def duration_text(seconds: float) -> str:
+    """Whole seconds below two minutes, minutes below three hours, else hours."""
+    if seconds < 120:
+        return f"{seconds:.0f} s"
+    return f"{seconds / 60:.0f} min" if seconds < 3 * 3600 else f"{seconds / 3600:.1f} h"
+
+
+def total_sentence(found: Totals, reference: str) -> str:
+    """Who has the highest total, how sure that is, and what would turn it."""
+    complete = [one for one in found.systems if one.total is not None]
+    if not complete:
+        return "No system has readings of every weighted metric, so there is no total."
+    text = f"The highest total is {_total_text(complete[0])}, where {reference} is 100"
+    if len(complete) > 1:
+        text += f"; next {_total_text(complete[1])}"
+    turns = [
+        f"{turn.leader} leads if {turn.metric} weighs {turn.side} {turn.weight:.3g}"
+        for turn in found.turns
+    ]
+    tail = "; ".join(turns) if turns else "no single weight would turn the leader"
+    return f"{text}. {tail[0].upper()}{tail[1:]}."
+
+
+def _total_text(one: SystemTotal) -> str:
+    if one.interval is None:
+        return one.system
+    limits = one.interval.interval
+    return f"{one.system}'s {one.total:.1f} ({limits.low:.1f} to {limits.high:.1f})"

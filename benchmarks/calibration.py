@@ -1,0 +1,232 @@
+"""Do intervals cover and verdicts err as often as they promise? Prints tables in Markdown.
+
+Every figure is reckoned by the functions that the product uses, on data of known truth.
+"""
+
+import argparse
+import itertools
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from haremile.core.contrast import shift_estimate
+from haremile.core.lane_statistics import summarise_lane
+from haremile.core.looks import Looks
+from haremile.core.margin import Margin
+from haremile.core.metrics import GoodEnd
+from haremile.core.stopping import PrecisionStopping
+from haremile.core.verdict import (
+    Verdict,
+    VerdictRule,
+    pair_verdict,
+    verdict_over_looks,
+)
+
+Array = NDArray[np.float64]
+Draw = Callable[[np.random.Generator, int], Array]
+
+MARGIN = 1.0
+STEP = 0.5
+SIZES = (6, 10, 20, 40)
+PLANNED = Looks((10, 15, 20))
+TARGET = 1.4
+"""Width at which precision stopping ends for two normal lanes, standard deviations; for six lanes
+half as much again, and more for wider shapes, so that all end between 10 and 60 blocks."""
+
+WIDER = {"unequal spread, 1 to 5": 5.0, "two-humped, 30 %": 3.5, "two-humped, 48 %": 3.5}
+
+
+def _humps(share: float) -> Draw:
+    return lambda g, n: g.normal(size=n) + np.where(g.random(n) < share, 6.0, 0.0)
+
+
+def _stalling(g: np.random.Generator, n: int) -> Array:
+    return g.normal(size=n) + np.where(g.random(n) < 0.1, 15.0 + g.exponential(10.0, n), 0.0)
+
+
+SHAPES: dict[str, Draw] = {
+    "normal": lambda g, n: g.normal(size=n),
+    "lognormal": lambda g, n: g.lognormal(0.0, 0.8, n),
+    "two-humped, 30 %": _humps(0.3),
+    "two-humped, 48 %": _humps(0.48),
+    "heavy-tailed": lambda g, n: g.standard_t(3, n),
+    "stalling": _stalling,
+    "unequal spread, 1 to 5": lambda g, n: g.normal(size=n),
+    "rounded to a half": lambda g, n: g.normal(size=n),
+}
+
+
+def _lane(shape: str, generator: np.random.Generator, n: int, place: float, lane: int) -> Array:
+    noise = SHAPES[shape](generator, n)
+    if shape.startswith("unequal") and lane % 2:
+        noise = noise * 5.0
+    readings = 100.0 + place + noise
+    if shape.startswith("rounded"):
+        readings = np.round(readings / STEP) * STEP
+    return readings
+
+
+def _step(shape: str) -> float | None:
+    return STEP if shape.startswith("rounded") else None
+
+
+@lru_cache
+def _true_median(shape: str) -> float:
+    return float(np.median(SHAPES[shape](np.random.default_rng(0), 4_000_000)))
+
+
+def _rule(shape: str, lanes: int) -> VerdictRule:
+    return VerdictRule(Margin(amount=MARGIN), GoodEnd.LOW, lanes * (lanes - 1) // 2, _step(shape))
+
+
+def _coverage(job: tuple[str, int, int]) -> tuple[float, float]:
+    """Of the median interval and of the shift interval of two lanes."""
+    shape, n, runs = job
+    generator = np.random.default_rng([1, n, len(shape)])
+    truth, step = 100.0 + _true_median(shape), _step(shape)
+    of_median = of_shift = 0
+    for _ in range(runs):
+        a = _lane(shape, generator, n, 0.0, 0)
+        b = _lane(shape, generator, n, 0.3, 1)
+        limits = summarise_lane(a, resolution=step).median_interval
+        assert limits is not None
+        of_median += limits.low <= truth <= limits.high
+        found = shift_estimate(a, b, 0.95, step).interval
+        of_shift += found.low <= 0.3 <= found.high
+    return of_median / runs, of_shift / runs
+
+
+@dataclass
+class Errors:
+    """Shares of families with a false verdict."""
+
+    ahead_at_nought: float = 0.0
+    ahead_at_margin: float = 0.0
+    level_at_margin: float = 0.0
+
+
+def _errors(job: tuple[str, int, int, int, Looks | None]) -> Errors:
+    shape, n, lanes, runs, looks = job
+    generator = np.random.default_rng([2, n, lanes, len(shape)])
+    rule, found = _rule(shape, lanes), Errors()
+    for truth in (0.0, MARGIN):
+        places = [truth * (lane >= lanes / 2) for lane in range(lanes)]
+        for _ in range(runs):
+            data = [_lane(shape, generator, n, p, i) for i, p in enumerate(places)]
+            ahead = level = False
+            for i, j in itertools.combinations(range(lanes), 2):
+                verdict = _judge(data[i], data[j], rule, looks)
+                ahead |= verdict in (Verdict.AHEAD, Verdict.BEHIND)
+                level |= verdict is Verdict.LEVEL and places[i] != places[j]
+            if truth:
+                found.ahead_at_margin += ahead / runs
+                found.level_at_margin += level / runs
+            else:
+                found.ahead_at_nought += ahead / runs
+    return found
+
+
+def _judge(a: Array, b: Array, rule: VerdictRule, looks: Looks | None) -> Verdict:
+    if looks is None:
+        return pair_verdict(a, b, rule).verdict
+    taken = [(look, a[: look.blocks], b[: look.blocks]) for look in looks.every]
+    return verdict_over_looks(taken, rule).verdict
+
+
+def _precision(job: tuple[str, int, int]) -> tuple[float, float]:
+    """Coverage of the intervals where precision stopping ended, and the mean blocks it took."""
+    shape, lanes, runs = job
+    generator = np.random.default_rng([3, lanes, len(shape)])
+    covered, blocks = 0, 0
+    level = 1.0 - 0.05 / (lanes * (lanes - 1) // 2)
+    target = TARGET * WIDER.get(shape, 1.0) * (1.0 if lanes == 2 else 1.5)
+    for _ in range(runs):
+        data = [_lane(shape, generator, 60, 0.0, i) for i in range(lanes)]
+        state = PrecisionStopping(target, 60)
+        while not state.state.is_end:
+            state = state.after_block([lane[: state.blocks + 1] for lane in data])
+        seen = [lane[: state.blocks] for lane in data]
+        blocks += state.blocks
+        covered += all(
+            found.low <= 0.0 <= found.high
+            for found in (
+                shift_estimate(a, b, level, _step(shape)).interval
+                for a, b in itertools.combinations(seen, 2)
+            )
+        )
+    return covered / runs, blocks / runs
+
+
+def _percent(*shares: float) -> str:
+    return " | ".join(f"{share * 100:.1f}" for share in shares)
+
+
+def _print_coverage(pool: ProcessPoolExecutor, runs: int) -> None:
+    jobs = [(shape, n, runs) for shape in SHAPES for n in SIZES]
+    found = dict(zip(jobs, pool.map(_coverage, jobs), strict=True))
+    print(
+        f"\nCoverage of 95 % intervals, per cent of {runs} samples (median; shift of two lanes)\n"
+    )
+    print("| shape | " + " | ".join(f"n = {n}" for n in SIZES) + " |")
+    print("|---|" + "---|" * len(SIZES))
+    for shape in SHAPES:
+        cells = [f"{a * 100:.1f}; {b * 100:.1f}" for a, b in (found[shape, n, runs] for n in SIZES)]
+        print(f"| {shape} | " + " | ".join(cells) + " |", flush=True)
+
+
+def _print_errors(
+    pool: ProcessPoolExecutor, title: str, lanes: int, runs: int, looks: Looks | None
+) -> None:
+    sizes = SIZES if looks is None else (looks.blocks,)
+    jobs = [(shape, n, lanes, runs, looks) for shape in SHAPES for n in sizes]
+    found = dict(zip(jobs, pool.map(_errors, jobs), strict=True))
+    print(f"\n{title}: {lanes} lanes, per cent of {runs} families with a false verdict")
+    print("(*ahead* at difference 0; *ahead* at the margin; *level* at the margin)\n")
+    print("| shape | " + " | ".join(f"n = {n}" for n in sizes) + " |")
+    print("|---|" + "---|" * len(sizes))
+    for shape in SHAPES:
+        cells = []
+        for n in sizes:
+            one = found[shape, n, lanes, runs, looks]
+            shares = (one.ahead_at_nought, one.ahead_at_margin, one.level_at_margin)
+            cells.append("; ".join(f"{share * 100:.1f}" for share in shares))
+        print(f"| {shape} | " + " | ".join(cells) + " |", flush=True)
+
+
+def _print_precision(pool: ProcessPoolExecutor, runs: int) -> None:
+    print(f"\nPrecision stopping, per cent of {runs} studies that cover (mean blocks)\n")
+    print("| shape | 2 lanes | 6 lanes |")
+    print("|---|---|---|")
+    jobs = [(shape, lanes, runs) for shape in SHAPES for lanes in (2, 6)]
+    found = dict(zip(jobs, pool.map(_precision, jobs), strict=True))
+    for shape in SHAPES:
+        cells = [f"{c * 100:.1f} ({b:.0f})" for c, b in (found[shape, k, runs] for k in (2, 6))]
+        print(f"| {shape} | " + " | ".join(cells) + " |", flush=True)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--runs", type=int, default=4000, help="samples of each cell")
+    parser.add_argument("--workers", type=int, default=2)
+    asked = parser.parse_args()
+    few = max(asked.runs // 4, 1)
+    with ProcessPoolExecutor(asked.workers) as pool:
+        _print_coverage(pool, asked.runs)
+        _print_errors(pool, "One look", 2, asked.runs, None)
+        _print_errors(pool, "One look", 6, few, None)
+        for lanes, runs in ((2, asked.runs), (6, few)):
+            _print_errors(pool, "Looks after blocks 10, 15, 20", lanes, runs, PLANNED)
+        longer = PLANNED.extended_to(25)
+        _print_errors(pool, "The same with one extension to 25", 2, asked.runs, longer)
+        _print_errors(
+            pool, "One look at 20, one extension to 30", 2, asked.runs, Looks((20,), (30,))
+        )
+        _print_precision(pool, few)
+
+
+if __name__ == "__main__":
+    main()
