@@ -14,8 +14,10 @@ from haremile.api.event_stream import EventBell
 from haremile.api.guard import LoopbackGuard
 from haremile.api.ports import BenchParts
 from haremile.api.problems import add_problem_handlers
-from haremile.api.routers import catalogue, events, readings, studies
+from haremile.api.routers import catalogue, events, methods, readings, studies
 from haremile.errors import MissingHereError, NotFoundError
+
+METHODS = Path(__file__).resolve().parents[3] / "docs" / "methods.md"
 
 
 def create_app(bench: BenchParts, url: str, web: Path | None) -> FastAPI:
@@ -44,11 +46,12 @@ def create_app(bench: BenchParts, url: str, web: Path | None) -> FastAPI:
         openapi_url="/api/openapi.json",
     )  # fmt: skip
     app.state.bench = bench
+    app.state.methods = METHODS
     add_problem_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
     app.add_middleware(LoopbackGuard)
     api = APIRouter(prefix="/api")
-    for part in (studies, readings, catalogue, events):
+    for part in (studies, readings, catalogue, events, methods):
         api.include_router(part.router)
     app.include_router(api)
     if web is not None:

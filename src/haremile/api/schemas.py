@@ -1,10 +1,11 @@
 """What goes over the wire, as Pydantic models."""
 
 from datetime import datetime
+from math import isfinite
 from typing import Annotated, Any
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 from haremile.core.findings import Findings
 from haremile.core.metrics import GoodEnd, Kind
@@ -12,6 +13,14 @@ from haremile.core.study import RunState, StudyState
 from haremile.core.verdict import Verdict
 
 Text = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
+
+
+def _finite(value: Any) -> Any:
+    return None if isinstance(value, float) and not isfinite(value) else value
+
+
+Figure = Annotated[float | None, BeforeValidator(_finite)]
+"""A number, or None where runs that timed out leave it beyond every limit."""
 
 
 class Out(BaseModel):
@@ -72,6 +81,11 @@ class StudyDigestOut(Out):
     can_run: bool
 
 
+class LooksOut(Out):
+    planned: list[int]
+    extensions: list[int]
+
+
 class StudyOut(Out):
     id: UUID
     title: str
@@ -81,6 +95,7 @@ class StudyOut(Out):
     created_at: datetime
     contenders: list[ContenderOut]
     margins: dict[str, MarginOut]
+    looks: LooksOut | None
     can_run: bool
     is_running: bool
 
@@ -91,6 +106,11 @@ class StudyCreate(BaseModel):
     blocks: int = Field(ge=1, le=500)
     seed: int | None = Field(default=None, ge=0, lt=2**53)
     margins: dict[str, MarginIn] = Field(default_factory=dict)
+    looks: list[Annotated[int, Field(ge=1)]] = Field(default_factory=list, max_length=20)
+
+
+class StudyExtend(BaseModel):
+    blocks: int = Field(ge=1, le=500)
 
 
 class FirstMileCreate(BaseModel):
@@ -132,26 +152,27 @@ class RunSheetOut(Out):
 
 
 class IntervalOut(Out):
-    low: float
-    high: float
+    low: Figure
+    high: Figure
     level: float
 
 
 class EstimateOut(Out):
-    value: float
+    value: Figure
     interval: IntervalOut
 
 
 class SummaryOut(Out):
     n: int
-    median: float
+    timed_out: int
+    median: Figure
     median_interval: IntervalOut | None
     widest_interval: IntervalOut
-    q1: float
-    q3: float
-    p90: float
-    iqr: float
-    mad: float
+    q1: Figure
+    q3: Figure
+    p90: Figure
+    iqr: Figure
+    mad: Figure
     mean: float
     sd: float | None
     minimum: float
@@ -224,10 +245,15 @@ class ReliabilityOut(Out):
     lanes: list[TroubleOut]
 
 
+class MethodsOut(BaseModel):
+    html: str
+
+
 class FindingsOut(BaseModel):
     rows: list[FindingRowOut]
     reliability: list[ReliabilityOut]
     is_complete: bool
+    promise: str
 
     @classmethod
     def of(cls, found: Findings) -> "FindingsOut":
@@ -254,7 +280,10 @@ class FindingsOut(BaseModel):
             ]  # fmt: skip
             rows.append(FindingRowOut(**fields))
         reliability = [ReliabilityOut.model_validate(row) for row in found.reliability]
-        return cls(rows=rows, reliability=reliability, is_complete=found.is_complete)
+        return cls(
+            rows=rows, reliability=reliability, is_complete=found.is_complete,
+            promise=found.promise,
+        )  # fmt: skip
 
 
 class ReadingOut(Out):

@@ -10,5 +10,5 @@ def study_findings(studies: StudyBook, readings: ReadingBook, study_id: UUID) ->
     """Reckon what the study says so far."""
     study = studies.get(study_id)
     names = {contender.lane_no: contender.label for contender in study.contenders}
-    plan = Plan(study.margins)
+    plan = Plan(study.margins, study.looks)
     return find(names, readings.observations(study_id), studies.outcomes(study_id), plan)

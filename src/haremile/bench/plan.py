@@ -2,12 +2,14 @@
 
 import secrets
 from collections.abc import Mapping, Sequence
+from uuid import UUID
 
 from haremile.bench.ports import StudyBook, StudyPlan
+from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
 from haremile.core.study import Install, Machine, Study, System
-from haremile.errors import BadInputError
+from haremile.errors import BadInputError, ConflictError
 
 MOST_BLOCKS = 500
 GUEST_MACHINE = "Tiny guest"
@@ -34,6 +36,7 @@ def checked_plan(
     blocks: int,
     seed: int | None = None,
     margins: Mapping[str, Margin] | None = None,
+    looks: Sequence[int] = (),
 ) -> StudyPlan:
     """Check what a person asked for.
 
@@ -50,9 +53,34 @@ def checked_plan(
         raise BadInputError(f"repeats must be between 1 and {MOST_BLOCKS}, not {blocks}")
     for key in margins or {}:
         metric(key)
+    if looks and Looks(tuple(looks)).blocks != blocks:
+        raise BadInputError(f"the last look must be at the last block, {blocks}, not {looks[-1]}")
     return StudyPlan(
-        title.strip(), list(installs), blocks, fresh_seed() if seed is None else seed, margins or {}
-    )
+        title.strip(), list(installs), blocks, fresh_seed() if seed is None else seed,
+        margins or {}, looks=tuple(looks),
+    )  # fmt: skip
+
+
+def extend_study(studies: StudyBook, study_id: UUID, blocks: int) -> Study:
+    """Add blocks after the last planned look, which costs: the extension spends half the error
+    of the look before it.
+
+    Raises
+    ------
+    BadInputError
+        If it would hold too many blocks, or none is added.
+    ConflictError
+        If planned runs are still to be done, or no rig can do any.
+    """
+    study = studies.get(study_id)
+    if not 1 <= blocks <= MOST_BLOCKS - study.blocks:
+        most = MOST_BLOCKS - study.blocks
+        raise BadInputError(f"blocks to add must be between 1 and {most}, not {blocks}")
+    if not all(contender.install.rig for contender in study.contenders):
+        raise ConflictError("no rig can run these contenders; bring further readings in as a file")
+    if not all(run.state.is_finished for run in studies.runs(study_id)):
+        raise ConflictError("the planned runs are not done; finish them before adding blocks")
+    return studies.extend(study_id, blocks)
 
 
 def guest_installs(host: str) -> list[Install]:

@@ -147,6 +147,7 @@ class StudyPlan:
     margins: Mapping[str, Margin] = field(default_factory=dict)
     procedures: Sequence[str] = ("boot",)
     labels: Sequence[str] | None = None
+    looks: Sequence[int] = ()
 
 
 @dataclass(frozen=True)
@@ -189,6 +190,9 @@ class StudyBook(Protocol):
 
     def set_state(self, study_id: UUID, state: StudyState) -> None:
         """Change where the study stands; an event tells it."""
+
+    def extend(self, study_id: UUID, blocks: int) -> Study:
+        """Add so many blocks after the last one; the study's looks gain an extension."""
 
     def runs(self, study_id: UUID) -> list[Run]:
         """The run sheet in order."""

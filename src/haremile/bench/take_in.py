@@ -18,6 +18,7 @@ from haremile.bench.ports import (
 )
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
+from haremile.core.reliability import failure_reason
 from haremile.core.study import (
     Contender,
     Install,
@@ -158,7 +159,7 @@ def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -
         )  # fmt: skip
     reason = None
     if failed is not None:
-        reason = failed.reason or failed.outcome
+        reason = failure_reason(failed.outcome, failed.reason)
     return NewAttempt(
         lane_no=lane, block=block, procedure=_procedure(first), repeat=repeat,
         done=failed is None, reason=reason, conditions=first.conditions, readings=readings,

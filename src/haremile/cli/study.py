@@ -9,10 +9,11 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.bench.find import study_findings
-from haremile.bench.plan import checked_plan, guest_installs, plan_first_mile
+from haremile.bench.plan import checked_plan, extend_study, guest_installs, plan_first_mile
 from haremile.bootstrap import Bench
 from haremile.cli.reckoning import parse_margin
 from haremile.cli.session import bench, say
+from haremile.core.looks import parse_looks
 from haremile.core.margin import Margin
 from haremile.core.study import Study
 from haremile.errors import BadInputError, NotFoundError
@@ -60,6 +61,10 @@ def create(
         list[str] | None,
         typer.Option(help="What matters, as METRIC=AMOUNT: boot.total=0.5s, memory.used=3%."),
     ] = None,
+    looks: Annotated[
+        str | None,
+        typer.Option(help="Blocks after which verdicts are read: 10,15,20; else once, at the end."),
+    ] = None,
 ) -> None:
     """Plan a study of installs that are known; print its id."""
     margins = _margins(margin or [])
@@ -72,7 +77,9 @@ def create(
             raise BadInputError(
                 f"unknown contender: {missing[0]}; expected one of {', '.join(sorted(known))}"
             )
-        plan = checked_plan(title, [known[name] for name in contender], repeats, seed, margins)
+        at = parse_looks(looks).planned if looks else ()
+        installs = [known[name] for name in contender]
+        plan = checked_plan(title, installs, repeats, seed, margins, at)
         typer.echo(opened.studies.create(plan).id)
 
 
@@ -139,6 +146,17 @@ def _tell(opened: Bench, study: Study, stop: threading.Event) -> None:
             return
 
 
+@app.command("extend")
+def extend(
+    name: Name,
+    blocks: Annotated[int, typer.Option(min=1, max=500, help="Blocks to add.")],
+) -> None:
+    """Add blocks to a study whose plan is done; what they decide is marked extended."""
+    with bench() as opened:
+        study = extend_study(opened.studies, find_study(opened, name).id, blocks)
+        say(f"{study.title}: {study.blocks} blocks now; run it to go on")
+
+
 @app.command("show")
 def show(name: Name) -> None:
     """Print the findings of a study."""
@@ -157,3 +175,4 @@ def _print_findings(opened: Bench, study: Study) -> None:
     for item in found.reliability:
         table.add_row(f"Reliability, {item.procedure}", item.machine, item.verdict, item.sentence)
     console.print(table)
+    console.print(found.promise)

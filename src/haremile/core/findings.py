@@ -8,7 +8,7 @@ from itertools import combinations
 import numpy as np
 
 from haremile.core import wording
-from haremile.core.conditions import Conditions, condition_hash, of_the_lane
+from haremile.core.conditions import Conditions, of_the_lane
 from haremile.core.contrast import is_exact
 from haremile.core.fair_start import Difference, fair_start
 from haremile.core.lane_statistics import LaneSummary, stalls, summarise_lane
@@ -235,6 +235,7 @@ class _Row:
         self.resolution = max((item.resolution or 0.0 for item in items), default=0.0) or None
         self.scale = scale_for(self.metric.unit, float(np.median([item.value for item in items])))
         self.looks_taken = self._looks_taken()
+        self.switching = {item.conditions.get("switching") for item in items}
 
     def _run_counts(self) -> dict[int, tuple[int, int]]:
         """Finished and failed runs of each lane."""
@@ -303,11 +304,10 @@ class _Row:
         return LaneFinding(lane, summary, failed, len(stalled) - slow_first, slow_first, aside)
 
     def _fair_start(self) -> tuple[Difference, ...]:
-        by_lane: dict[int, dict[str, Conditions]] = defaultdict(dict)
+        by_lane: dict[int, dict[frozenset[tuple[str, str]], Conditions]] = defaultdict(dict)
         for item in self.items:
             if not item.is_set_aside:
-                name = condition_hash(item.conditions)
-                by_lane[item.lane_no][name] = item.conditions
+                by_lane[item.lane_no][frozenset(item.conditions.items())] = item.conditions
         stated = {
             lane: [of_the_lane(found) for found in group.values()]
             for lane, group in by_lane.items()
@@ -386,7 +386,7 @@ class _Row:
         return [
             *wording.trouble_clauses(trouble, self.names, _run_name(self.items[0].procedure)),
             *(f"{self.names[lane_no]} has no readings" for lane_no in silent),
-            *wording.switching_clauses({item.conditions.get("switching") for item in self.items}),
+            *wording.switching_clauses(self.switching),
         ]
 
     def _trouble(self, lane: LaneFinding) -> wording.Trouble:

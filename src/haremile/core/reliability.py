@@ -28,6 +28,13 @@ def is_time_out(outcome: str, reason: str | None) -> bool:
     return outcome in TIMED_OUT or (reason or "").lower().startswith(TIMED_OUT)
 
 
+def failure_reason(outcome: str, reason: str | None) -> str:
+    """The reason as it is kept with a run: what is said, and that it timed out where it did."""
+    if outcome in TIMED_OUT and reason and not is_time_out("", reason):
+        return f"timed out: {reason}"
+    return reason or outcome
+
+
 @dataclass(frozen=True)
 class LaneReliability:
     """One contender's runs of one procedure on one machine."""

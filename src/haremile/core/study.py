@@ -6,6 +6,7 @@ from datetime import datetime
 from enum import StrEnum
 from uuid import UUID
 
+from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 
 
@@ -90,7 +91,7 @@ class Contender:
 
 @dataclass(frozen=True)
 class Study:
-    """One question with its plan."""
+    """One question with its plan; `looks` is None where verdicts are read once, at the end."""
 
     id: UUID
     title: str
@@ -100,6 +101,7 @@ class Study:
     created_at: datetime
     contenders: tuple[Contender, ...]
     margins: Mapping[str, Margin]
+    looks: Looks | None = None
 
 
 @dataclass(frozen=True)

@@ -102,7 +102,7 @@ class PostgresReadingBook:
             Observation(
                 lane_no=row[3], machine=row[13], metric=row[4], method=row[5], value=row[6],
                 conditions=row[9], procedure=row[14], is_set_aside=row[12] is not None,
-                resolution=row[8],
+                resolution=row[8], block=row[2],
             )
             for row in _placed().where(RunRow.study == study_id)
         ]  # fmt: skip

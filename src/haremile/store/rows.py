@@ -111,6 +111,8 @@ class StudyRow(Row):
     seed = BigIntegerField()
     blocks = IntegerField()
     procedures = BinaryJSONField(index=False)
+    looks = BinaryJSONField(index=False, default=list)
+    extensions = BinaryJSONField(index=False, default=list)
     created_at = DateTimeTZField(default=now)
     put_away_at = DateTimeTZField(null=True)
 

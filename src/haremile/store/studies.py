@@ -7,7 +7,9 @@ from peewee import JOIN, Case, fn
 from haremile.bench.ports import StudyDigest, StudyPlan
 from haremile.core.conditions import condition_hash
 from haremile.core.findings import RunOutcome
+from haremile.core.looks import Looks
 from haremile.core.margin import Margin
+from haremile.core.reliability import is_time_out
 from haremile.core.run_sheet import run_sheet
 from haremile.core.study import Contender, Run, RunState, Study, StudyState
 from haremile.errors import NotFoundError
@@ -42,7 +44,7 @@ class PostgresStudyBook:
         with database.atomic():
             study = StudyRow.create(
                 title=plan.title, state=StudyState.PLANNED, seed=plan.seed, blocks=plan.blocks,
-                procedures=list(plan.procedures),
+                procedures=list(plan.procedures), looks=list(plan.looks),
             )  # fmt: skip
             contenders = {}
             for lane_no, install in enumerate(plan.installs, start=1):
@@ -53,14 +55,14 @@ class PostgresStudyBook:
                 )
             for key, margin in plan.margins.items():
                 MarginRow.create(study=study, metric=key, share=margin.share, amount=margin.amount)
-            self._write_sheet(study, contenders, plan)
+            self._write_sheet(study, contenders, 1, plan.blocks)
             self._events.add("study.planned", study.id, title=plan.title)
         return self.get(study.id)
 
     def _write_sheet(
-        self, study: StudyRow, contenders: dict[int, ContenderRow], plan: StudyPlan
+        self, study: StudyRow, contenders: dict[int, ContenderRow], first: int, blocks: int
     ) -> None:
-        lines = run_sheet(list(contenders), plan.blocks, plan.seed)
+        lines = run_sheet(list(contenders), blocks, study.seed, first)
         rows = [
             RunRow(
                 study=study, contender=contenders[line.lane_no], block=line.block,
@@ -68,7 +70,7 @@ class PostgresStudyBook:
                 state=RunState.PLANNED,
             )
             for line in lines
-            for procedure in plan.procedures
+            for procedure in study.procedures
         ]  # fmt: skip
         RunRow.bulk_create(rows, batch_size=BATCH)
 
@@ -85,8 +87,27 @@ class PostgresStudyBook:
         margins = {item.metric: Margin(item.share, item.amount) for item in row.margins}
         return Study(
             row.id, row.title, StudyState(row.state), row.seed, row.blocks, row.created_at,
-            contenders, margins,
+            contenders, margins, _looks(row),
         )  # fmt: skip
+
+    @connected
+    def extend(self, study_id: UUID, blocks: int) -> Study:
+        """Add so many blocks after the last one; the study's looks gain an extension."""
+        with database.atomic():
+            row = StudyRow.select().where(StudyRow.id == study_id).for_update().get_or_none()
+            if row is None:
+                raise NotFoundError("study", study_id)
+            last, total = row.blocks, row.blocks + blocks
+            row.looks = row.looks or [last]
+            row.extensions = [*row.extensions, total]
+            row.blocks = total
+            if row.state == StudyState.DONE:
+                row.state = StudyState.PAUSED
+            row.save()
+            contenders = {item.lane_no: item for item in row.contenders}
+            self._write_sheet(row, contenders, last + 1, blocks)
+            self._events.add("study.extended", study_id, blocks=total)
+        return self.get(study_id)
 
     @connected
     def digests(self) -> list[StudyDigest]:
@@ -143,14 +164,29 @@ class PostgresStudyBook:
     def outcomes(self, study_id: UUID) -> list[RunOutcome]:
         """The run sheet as findings need it."""
         query = (
-            RunRow.select(ContenderRow.lane_no, MachineRow.name, RunRow.procedure, RunRow.state)
+            RunRow.select(
+                ContenderRow.lane_no,
+                MachineRow.name,
+                RunRow.procedure,
+                RunRow.state,
+                RunRow.block,
+                RunRow.reason,
+                RunRow.conditions,
+            )
             .join(ContenderRow)
             .join(InstallRow)
             .join(MachineRow)
             .where(RunRow.study == study_id, RunRow.state != RunState.VOID)
             .tuples()
         )
-        return [RunOutcome(lane, name, what, RunState(state)) for lane, name, what, state in query]
+        return [
+            RunOutcome(
+                lane, name, what, RunState(state), block,
+                state == RunState.FAILED and is_time_out(state, reason),
+                conditions.get("start", ""),
+            )
+            for lane, name, what, state, block, reason, conditions in query
+        ]  # fmt: skip
 
 
 def run_of(row: RunRow, attempt: AttemptRow | None) -> Run:
@@ -163,6 +199,10 @@ def run_of(row: RunRow, attempt: AttemptRow | None) -> Run:
         started_at=attempt.started_at if attempt else None,
         finished_at=attempt.finished_at if attempt else None,
     )  # fmt: skip
+
+
+def _looks(row: StudyRow) -> Looks | None:
+    return Looks(tuple(row.looks), tuple(row.extensions)) if row.looks else None
 
 
 def _run_counts() -> dict[UUID, tuple[int, int, int]]:

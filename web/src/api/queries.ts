@@ -60,6 +60,13 @@ export const installsQuery = () =>
     queryFn: () => answerOf(client.GET('/api/installs')),
   })
 
+export const methodsQuery = () =>
+  queryOptions({
+    queryKey: ['methods'],
+    queryFn: () => answerOf(client.GET('/api/methods')),
+    staleTime: Infinity,
+  })
+
 /** A change, after which everything that it may touch is asked for anew. */
 function useChange<In, Out>(run: (asked: In) => Promise<Out>) {
   const queries = useQueryClient()
@@ -73,6 +80,11 @@ export const useStartFirstMile = () =>
 
 export const useCreateStudy = () =>
   useChange((body: Schemas['StudyCreate']) => answerOf(client.POST('/api/studies', { body })))
+
+export const useExtendStudy = (id: string) =>
+  useChange((blocks: number) =>
+    answerOf(client.POST('/api/studies/{study_id}/extend', { ...path(id), body: { blocks } })),
+  )
 
 export const useImportStudy = () =>
   useChange(({ title, file }: { title: string; file: File }) =>

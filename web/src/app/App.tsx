@@ -4,6 +4,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 
 import { FindingsPost } from '@/features/findings/FindingsPost'
+import { MethodsPage } from '@/features/methods/MethodsPage'
 import { RunPost } from '@/features/run/RunPost'
 import { StudiesPage } from '@/features/studies/StudiesPage'
 import { StudyFrame } from '@/features/study/StudyFrame'
@@ -32,6 +33,7 @@ export const App = () => (
                 <Route path="run" element={<RunPost />} />
                 <Route path="findings" element={<FindingsPost />} />
               </Route>
+              <Route path="methods" element={<MethodsPage />} />
               <Route path="*" element={<NotHere />} />
             </Route>
           </Routes>

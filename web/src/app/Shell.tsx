@@ -14,6 +14,7 @@ export function Shell() {
   const turn = () => setMode(isDark ? 'light' : 'dark')
   useShortcuts([
     { key: 'S', shown: '⇧ S', says: 'All studies', run: () => void navigate('/studies') },
+    { key: 'M', shown: '⇧ M', says: 'How it is reckoned', run: () => void navigate('/methods') },
     { key: 'L', shown: '⇧ L', says: isDark ? 'Daylight' : 'Lamplight', run: turn },
     { key: '?', says: 'These keys', run: () => undefined },
   ])
@@ -25,6 +26,7 @@ export function Shell() {
         </Link>
         <nav>
           <NavLink to="/studies">Studies</NavLink>
+          <NavLink to="/methods">Methods</NavLink>
         </nav>
         <div className="right">
           <button className="plain" onClick={turn}>

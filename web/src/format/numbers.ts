@@ -1,19 +1,23 @@
 export type Scale = { label: string; factor: number; decimals: number }
 
+/** What stands where runs that timed out leave no number. */
+export const BEYOND = 'beyond the limit'
+
 /** A figure in the row's scale, without its unit; a true minus sign. */
-export function figure(value: number, scale: Scale): string {
+export function figure(value: number | null, scale: Scale): string {
+  if (value === null) return BEYOND
   const text = (Math.abs(value) / scale.factor).toFixed(scale.decimals)
   return value < 0 && Number(text) !== 0 ? `−${text}` : text
 }
 
 /** A figure with its unit. */
-export const amount = (value: number, scale: Scale) =>
-  `${figure(value, scale)} ${scale.label}`.trim()
+export const amount = (value: number | null, scale: Scale) =>
+  value === null ? BEYOND : `${figure(value, scale)} ${scale.label}`.trim()
 
 /** A difference: always with its sign, except zero. */
-export function signed(value: number, scale: Scale): string {
+export function signed(value: number | null, scale: Scale): string {
   const text = figure(value, scale)
-  return value > 0 && Number(text) !== 0 ? `+${text}` : text
+  return value !== null && value > 0 && Number(text) !== 0 ? `+${text}` : text
 }
 
 /** A span of time as people say it: `1 h 50 min`, `1 min 10 s`. */

@@ -15,10 +15,11 @@ from haremile.api.schemas import (
     ScaleOut,
     StudyCreate,
     StudyDigestOut,
+    StudyExtend,
     StudyOut,
 )
 from haremile.bench.find import study_findings
-from haremile.bench.plan import checked_plan, plan_first_mile
+from haremile.bench.plan import checked_plan, extend_study, plan_first_mile
 from haremile.bench.sheet import run_sheet_view
 from haremile.bench.take_in import export_lines, import_study
 from haremile.core.margin import Margin
@@ -36,6 +37,7 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         created_at=study.created_at,
         contenders=study.contenders,
         margins={key: margin for key, margin in study.margins.items()},
+        looks=study.looks,
         can_run=can_run,
         is_running=can_run and bench.desk.is_held(study.id),
     )
@@ -56,7 +58,7 @@ def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
         raise BadInputError(f"no install {missing[0]}")
     margins = {key: Margin(m.share, m.amount) for key, m in asked.margins.items()}
     installs = [known[key] for key in asked.installs]
-    plan = checked_plan(asked.title, installs, asked.blocks, asked.seed, margins)
+    plan = checked_plan(asked.title, installs, asked.blocks, asked.seed, margins, asked.looks)
     return _out(bench, bench.studies.create(plan))
 
 
@@ -97,6 +99,12 @@ def pause_study(study_id: UUID, bench: Bench) -> StudyOut:
     """Pause after the run that is under way."""
     bench.runner.pause(study_id)
     return _out(bench, bench.studies.get(study_id))
+
+
+@router.post("/{study_id}/extend")
+def extend(study_id: UUID, asked: StudyExtend, bench: Bench) -> StudyOut:
+    """Add blocks after the last planned look; what they decide is marked extended."""
+    return _out(bench, extend_study(bench.studies, study_id, asked.blocks))
 
 
 @router.get("/{study_id}/runs")

@@ -36,12 +36,17 @@ export function marginStrip(row: FindingRow, baseline: number): readonly [number
   return [-down, up]
 }
 
+const present = (...values: (number | null)[]) => values.filter((value) => value !== null)
+
+const differenceText = (value: number | null, row: FindingRow) =>
+  value === null ? signed(value, row.scale) : `${signed(value, row.scale)} ${row.scale.label}`.trim()
+
 /** Each lane's difference against the baseline with its interval; the baseline itself at zero. */
 export function differenceLanes(row: FindingRow, baseline: number, frame: Frame): DifferenceLanes {
   const pairs = new Map(row.pairs.filter((p) => p.a === baseline).map((p) => [p.b, p]))
   const strip = marginStrip(row, baseline)
   const values = [0, ...(strip ?? [])]
-  for (const pair of pairs.values()) values.push(pair.shift.interval.low, pair.shift.interval.high)
+  for (const { shift } of pairs.values()) values.push(...present(shift.interval.low, shift.value, shift.interval.high))
   const domain = [Math.min(...values), Math.max(...values)] as const
   const axis = linearAxis(domain, [frame.left, frame.right], row.scale, true)
   const lanes = row.lanes.map((lane, i) => {
@@ -51,10 +56,11 @@ export function differenceLanes(row: FindingRow, baseline: number, frame: Frame)
       laneNo: lane.lane_no,
       y: frame.top + i * frame.laneHeight,
       pair,
-      x: axis.place(shift?.value ?? 0),
-      low: axis.place(shift?.interval.low ?? 0),
-      high: axis.place(shift?.interval.high ?? 0),
-      label: shift ? `${signed(shift.value, row.scale)} ${row.scale.label}`.trim() : '',
+      x: shift && shift.value === null ? frame.right : axis.place(shift?.value ?? 0),
+      // an interval left open by runs that timed out reaches to the picture's edge
+      low: shift && shift.interval.low === null ? frame.left : axis.place(shift?.interval.low ?? 0),
+      high: shift && shift.interval.high === null ? frame.right : axis.place(shift?.interval.high ?? 0),
+      label: shift ? differenceText(shift.value, row) : '',
     }
   })
   const bottom = frame.top + lanes.length * frame.laneHeight

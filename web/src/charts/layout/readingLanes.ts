@@ -37,10 +37,12 @@ export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Fr
   })
   for (const lane of row.lanes) {
     const interval = lane.summary?.median_interval
-    if (interval) values.push(interval.low, interval.high)
+    if (interval) values.push(...[interval.low, interval.high].filter((limit) => limit !== null))
   }
   const domain = [Math.min(...values), Math.max(...values)] as const
   const axis = linearAxis(values.length ? domain : [0, 1], [frame.left, frame.right], row.scale)
+  // beyond the time limit is beyond every reading: at the picture's edge
+  const placed = (value: number | null) => (value === null ? frame.right : axis.place(value))
   const lanes = row.lanes.map((lane, i) => {
     const interval = lane.summary?.median_interval
     const items = byLane.get(lane.lane_no) ?? []
@@ -49,8 +51,8 @@ export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Fr
       y: frame.top + i * frame.laneHeight,
       ticks: items.map((item) => ({ x: axis.place(item.value), id: item.id, isAside: item.isAside })),
       slowFirst: lane.slow_first && items[0] ? axis.place(items[0].value) : null,
-      median: lane.summary ? axis.place(lane.summary.median) : null,
-      interval: interval ? ([axis.place(interval.low), axis.place(interval.high)] as const) : null,
+      median: lane.summary ? placed(lane.summary.median) : null,
+      interval: interval ? ([placed(interval.low), placed(interval.high)] as const) : null,
       failed: lane.failed,
     }
   })

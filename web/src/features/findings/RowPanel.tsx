@@ -5,6 +5,7 @@ import type { FindingRow } from '@/api/types'
 import { columnsQuery } from '@/api/queries'
 import { RowPicture } from '@/charts/RowPicture'
 import { unitWord } from '@/format/numbers'
+import { MethodLink } from '@/ui/MethodLink'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
@@ -70,6 +71,7 @@ function RowFoot({ row, isOpen, onToggle }: { row: FindingRow; isOpen: boolean; 
       <span>
         margin {row.margin_text}; speaks of {row.speaks_of}; {row.family === 1 ? 'one pair' : `${row.family} pairs share the error`}
       </span>
+      <MethodLink to="two-lanes" />
       <button className="plain spread" onClick={onToggle} aria-expanded={isOpen}>
         {isOpen ? 'Hide readings' : 'Readings'}
         <KeyHint name="R" />

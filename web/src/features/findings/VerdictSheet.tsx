@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react'
 
 import type { FindingRow, Findings } from '@/api/types'
+import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
 
 type Props = { findings: Findings; chosen: string; onChoose: (key: string) => void }
@@ -22,7 +23,8 @@ export function VerdictSheet({ findings, chosen, onChoose }: Props) {
           <header>
             <h2>Verdicts</h2>
             <div className="soft small">
-              {decided} of {findings.rows.length} decided; at most 1 row in 20 is wrong by chance
+              {decided} of {findings.rows.length} decided. {findings.promise}{' '}
+              <MethodLink to="the-verdict" />
             </div>
           </header>
         </li>
@@ -46,7 +48,9 @@ export function VerdictSheet({ findings, chosen, onChoose }: Props) {
         ))}
         {findings.reliability.map((row) => (
           <li key={`${row.procedure} ${row.machine}`} className="verdict" style={{ cursor: 'default' }}>
-            <span className="what">Reliability, {row.procedure}</span>
+            <span className="what">
+              Reliability, {row.procedure} <MethodLink to="reliability" says="how?" />
+            </span>
             <Tag word={row.verdict} />
             <span className="says">{row.sentence}</span>
           </li>

@@ -2,10 +2,14 @@ import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import Snackbar from '@mui/material/Snackbar'
 
+import { useState } from 'react'
+
 import type { RunSheet, Study } from '@/api/types'
 import { exportAddress, usePauseStudy, useRunStudy } from '@/api/queries'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
+
+import { ExtendDialog } from './ExtendDialog'
 
 /** Run, pause, and take the readings along. */
 export function StudyActions({ study, sheet }: { study: Study; sheet: RunSheet }) {
@@ -13,11 +17,14 @@ export function StudyActions({ study, sheet }: { study: Study; sheet: RunSheet }
   const pause = usePauseStudy(study.id)
   const isLeft = sheet.runs.some((item) => item.state === 'planned')
   const canStart = study.can_run && isLeft && !study.is_running
+  const canExtend = study.can_run && sheet.runs.length > 0 && sheet.runs.every((item) => !['planned', 'leased', 'running'].includes(item.state))
+  const [isExtending, setExtending] = useState(false)
   const word = sheet.runs.some((item) => item.state !== 'planned') ? 'Go on' : 'Run the study'
   const save = () => window.location.assign(exportAddress(study.id))
   useShortcuts([
     ...(canStart ? [{ key: 'p', says: word, run: () => run.mutate() }] : []),
     ...(study.is_running ? [{ key: 'p', says: 'Pause after this run', run: () => pause.mutate() }] : []),
+    ...(canExtend ? [{ key: 'e', says: 'Add boots to the plan', run: () => setExtending(true) }] : []),
     { key: 'c', says: 'All readings as CSV', run: save },
   ])
   const error = run.error ?? pause.error
@@ -27,6 +34,13 @@ export function StudyActions({ study, sheet }: { study: Study; sheet: RunSheet }
         Readings as CSV
         <KeyHint name="C" />
       </Button>
+      {canExtend && (
+        <Button variant="outlined" color="inherit" onClick={() => setExtending(true)}>
+          Add boots
+          <KeyHint name="E" />
+        </Button>
+      )}
+      {isExtending && <ExtendDialog study={study} onClose={() => setExtending(false)} />}
       {study.is_running && (
         <Button variant="contained" onClick={() => pause.mutate()} disabled={pause.isPending || pause.isSuccess}>
           {pause.isSuccess ? 'Pausing after this run' : 'Pause after this run'}

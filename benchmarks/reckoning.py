@@ -1,0 +1,141 @@
+"""How fast the reckoning is, as ratios against SciPy within one run."""
+
+import itertools
+import time
+import tracemalloc
+from collections.abc import Callable
+from statistics import median
+
+import numpy as np
+from scipy import stats
+
+from haremile.core.contrast import shift_estimate
+from haremile.core.findings import Observation, Plan, RunOutcome, find
+from haremile.core.resampling import bootstrap_interval
+from haremile.core.study import RunState
+
+SYSTEMS, MACHINES, REPEATS = 8, 3, 30
+METRICS = (
+    "boot.total", "boot.firmware", "boot.kernel", "boot.userspace", "memory.used",
+    "memory.used_nocache", "memory.pss", "disk.used", "process.count", "launch.window",
+    "launch.main", "launch.settled",
+)  # fmt: skip
+
+
+def seconds(work: Callable[[], object], times: int = 5) -> float:
+    """Median seconds of so many goes."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - start)
+    return median(taken)
+
+
+def bootstrap() -> None:
+    sample = np.random.default_rng(1).lognormal(2.0, 0.3, 30)
+
+    def scipy(vectorized: bool) -> object:
+        statistic = (lambda v, axis: np.mean(v, axis=axis)) if vectorized else np.mean
+        return stats.bootstrap(
+            (sample,), statistic, n_resamples=10_000, vectorized=vectorized, method="BCa"
+        )
+
+    own = seconds(lambda: bootstrap_interval([sample], lambda rows: rows.mean(axis=1)), 15)
+    fast = seconds(lambda: scipy(True), 15)
+    slow = seconds(lambda: scipy(False), 3)
+    print(f"BCa, mean, n = 30, B = 10,000: ours {own * 1e3:.1f} ms")
+    print(f"  against scipy.stats.bootstrap(vectorized=False): {slow / own:.0f} times as fast")
+    print(f"  against scipy.stats.bootstrap(vectorized=True): {fast / own:.2f} times as fast")
+    medians = seconds(lambda: bootstrap_interval([sample], lambda rows: np.median(rows, axis=1)), 7)
+    theirs = seconds(
+        lambda: stats.bootstrap(
+            (sample,), lambda v, axis: np.median(v, axis=axis), n_resamples=10_000,
+            vectorized=True, method="BCa",
+        ),
+        7,
+    )  # fmt: skip
+    print(f"BCa, median: {theirs / medians:.2f} times as fast as SciPy's vectorised form")
+
+
+def _readings() -> tuple[list[Observation], list[RunOutcome]]:
+    generator = np.random.default_rng(2)
+    seen, runs = [], []
+    for machine, system in itertools.product(range(MACHINES), range(1, SYSTEMS + 1)):
+        for block in range(1, REPEATS + 1):
+            runs.append(RunOutcome(system, f"machine {machine}", "boot", RunState.DONE, block))
+            for key in METRICS:
+                value = 100.0 + system + generator.normal()
+                seen.append(
+                    Observation(
+                        system, f"machine {machine}", key, "probe", value, {"medium": "installed"},
+                        "boot", block=block,
+                    )
+                )  # fmt: skip
+    return seen, runs
+
+
+def _one_by_one(seen: list[Observation]) -> None:
+    """What a script would do: SciPy's functions for every lane and every pair."""
+    lanes: dict[tuple[str, str], dict[int, list[float]]] = {}
+    for item in seen:
+        row = lanes.setdefault((item.machine, item.metric), {})
+        row.setdefault(item.lane_no, []).append(item.value)
+    for row in lanes.values():
+        for values in row.values():
+            np.percentile(values, [25, 50, 75, 90])
+            stats.median_abs_deviation(values)
+            stats.gmean(values)
+            stats.quantile_test(values, p=0.5).confidence_interval(0.95)
+        for a, b in itertools.combinations(row.values(), 2):
+            stats.mannwhitneyu(b, a, method="exact")
+            _inverted(np.array(a), np.array(b))
+
+
+def _inverted(a: np.ndarray, b: np.ndarray) -> tuple[float, float]:
+    """The shift interval by bisection on the exact test, one end after the other."""
+    centre, found = float(np.median(np.subtract.outer(b, a))), []
+    for sign in (-1.0, 1.0):
+        near, far = 0.0, 4.0
+        for _ in range(20):
+            middle = (near + far) / 2.0
+            p = stats.mannwhitneyu(b - centre - sign * middle, a, method="exact").pvalue
+            near, far = (middle, far) if p > 0.05 else (near, middle)
+        found.append(centre + sign * near)
+    return found[0], found[1]
+
+
+def findings() -> None:
+    seen, runs = _readings()
+    names = {lane: f"System {lane}" for lane in range(1, SYSTEMS + 1)}
+    first = seconds(lambda: find(names, seen, runs, Plan()), 1)
+    own = seconds(lambda: find(names, seen, runs, Plan()))
+    theirs = seconds(lambda: _one_by_one(seen), 1)
+    size = f"{SYSTEMS} systems x {MACHINES} machines x {len(METRICS)} metrics x {REPEATS} repeats"
+    print(f"Findings of {size}: {own:.2f} s ({first:.2f} s the first time)")
+    print(
+        f"  against SciPy's functions one by one ({theirs:.1f} s): {theirs / own:.0f} times as fast"
+    )
+
+
+def large_shift() -> None:
+    generator = np.random.default_rng(3)
+    a, b = generator.normal(size=10_000), generator.normal(0.1, 1.0, 10_000)
+    shift_estimate(a[:50], b[:50])
+    tracemalloc.start()
+    before = tracemalloc.get_traced_memory()[0]
+    start = time.perf_counter()
+    found = shift_estimate(a, b)
+    taken = time.perf_counter() - start
+    peak = tracemalloc.get_traced_memory()[1] - before
+    tracemalloc.stop()
+    print(
+        f"Shift interval, 10,000 against 10,000: {taken:.2f} s, {peak / 2**20:.1f} MiB above start "
+        f"({found.interval.low:.4f} to {found.interval.high:.4f})"
+    )
+
+
+if __name__ == "__main__":
+    bootstrap()
+    findings()
+    large_shift()
