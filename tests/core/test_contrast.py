@@ -1,4 +1,3 @@
-import json
 import math
 
 import pytest
@@ -8,23 +7,8 @@ from scipy import stats
 
 from haremile.core.contrast import contrast, ratio_estimate, shift_estimate
 from haremile.core.rank_sum import EXACT_UP_TO, interval_rank, least_repeats, rank_sum_cdf
-from helpers import DATA
 
-CASES = sorted((DATA / "reference-statistics").glob("two_sample__*.json"))
 samples = st.lists(st.floats(0.1, 1e4), min_size=3, max_size=25)
-
-
-@pytest.mark.parametrize("path", CASES, ids=lambda path: path.stem)
-def test_agrees_with_independently_reckoned_cases(path):
-    case = json.loads(path.read_text())
-    x, y = case["input"]["x"], case["input"]["y"]
-    expected = case["expected"]
-    found = contrast(y, x)  # the cases say x minus y
-    assert found.shift.value == pytest.approx(expected["hl_shift"], rel=1e-9)
-    assert found.shift.interval.low == pytest.approx(expected["hl_ci95_low_orderstat"], rel=1e-9)
-    assert found.shift.interval.high == pytest.approx(expected["hl_ci95_high_orderstat"], rel=1e-9)
-    assert found.shift.interval.level == pytest.approx(expected["hl_ci95_exact_achieved_level"])
-    assert found.cliffs_delta == pytest.approx(expected["cliffs_delta"])
 
 
 @pytest.mark.parametrize(("n_a", "n_b"), [(3, 3), (4, 9), (12, 7), (40, 40)])

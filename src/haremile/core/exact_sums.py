@@ -24,7 +24,7 @@ def subset_sum_shares(weights: FloatArray, size: int) -> FloatArray:
     Drawn one weight after the other; after the i-th, row k holds the chance that k were drawn and
     sum to s. Source: Streitberg & Röhmel, Statistical Software Newsletter 12, 1986.
     """
-    whole = weights.astype(int)
+    whole = np.sort(weights.astype(int))
     total, n = int(whole.sum()), whole.size
     chances = np.zeros((size + 1, total + 1))
     chances[0, 0] = 1.0

@@ -105,7 +105,7 @@ def _quantile(ordered: FloatArray, share: float) -> float:
     if part == 0.0:
         return low
     high = float(ordered[below + 1])
-    if high == low or part == 1.0:
+    if high == low or part == 1.0 or math.isinf(high):
         return high
     # from the nearer end, so that neither end is missed by rounding
     return low + (high - low) * part if part < 0.5 else high - (high - low) * (1.0 - part)

@@ -9,6 +9,10 @@ from haremile.errors import SampleError
 
 FloatArray = NDArray[np.float64]
 
+SMALLEST, LARGEST = 1e-60, 1e60
+"""Sizes that can be reckoned with: their fourth powers are still doubles. What is smaller counts
+as zero, what is larger is refused."""
+
 
 def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> FloatArray:
     """Return `values` as a one-dimensional array of finite doubles, at least one.
@@ -16,7 +20,8 @@ def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> Flo
     Raises
     ------
     SampleError
-        If it is empty, not one-dimensional, or holds a value that is not finite.
+        If it is empty, not one-dimensional, or holds a value that is not finite or too large to
+        be reckoned with.
     """
     array = np.asarray(values, dtype=np.float64)
     if array.ndim != 1:
@@ -26,7 +31,13 @@ def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> Flo
     bad = np.flatnonzero(~np.isfinite(array))
     if bad.size:
         raise SampleError(f"{name} must be finite; position {bad[0]} is {array[bad[0]]}")
-    return array
+    sizes = np.abs(array)
+    bad = np.flatnonzero(sizes > LARGEST)
+    if bad.size:
+        raise SampleError(
+            f"{name} must be no larger than {LARGEST:g}; position {bad[0]} is {array[bad[0]]}"
+        )
+    return np.where(sizes < SMALLEST, 0.0, array)
 
 
 def as_ranked(values: Sequence[float] | FloatArray, name: str = "values") -> FloatArray:
@@ -41,8 +52,11 @@ def as_ranked(values: Sequence[float] | FloatArray, name: str = "values") -> Flo
     """
     array = np.asarray(values, dtype=np.float64)
     beyond = array == np.inf
-    as_sample(array[~beyond] if array.ndim == 1 else array, name)
-    return array
+    if array.ndim != 1 or not beyond.any():
+        return as_sample(array, name)
+    checked = array.copy()
+    checked[~beyond] = as_sample(array[~beyond], name)
+    return checked
 
 
 def as_level(level: float) -> float:

@@ -74,6 +74,8 @@ def _variance(placed: FloatArray) -> float:
 def null_statistics(n_a: int, n_b: int) -> FloatArray:
     """Sizes of the statistic over arrangements of the ranks, in rising order.
 
+    They are the same for a against b as for b against a; the smaller lane comes first.
+
     Depends on the two sizes alone. All arrangements where there are up to 50,000, else 20,000
     drawn with a seed made of the sizes. Source: Neubert & Brunner, Computational Statistics &
     Data Analysis 51, 2007.
@@ -128,7 +130,7 @@ def _limit(n_a: int, n_b: int, level: float) -> _Limit:
     tail = 1.0 - level
     if n_a + n_b > TABLED_UP_TO:
         return _Limit(tail, None, level)
-    null = null_statistics(n_a, n_b)
+    null = null_statistics(*sorted((n_a, n_b)))
     sizes = np.unique(null)
     at_least = 1.0 - np.searchsorted(null, sizes - 1e-9, side="left") / null.size
     allowed = np.flatnonzero(at_least <= tail * (1 + 1e-12))
