@@ -18,7 +18,7 @@ from haremile.core.lane_statistics import summarise_lane
 from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd
-from haremile.core.stopping import PrecisionStopping
+from haremile.core.stopping import PrecisionStopping, precision_level
 from haremile.core.verdict import (
     Verdict,
     VerdictRule,
@@ -142,7 +142,7 @@ def _precision(job: tuple[str, int, int]) -> tuple[float, float]:
     shape, lanes, runs = job
     generator = np.random.default_rng([3, lanes, len(shape)])
     covered, blocks = 0, 0
-    level = 1.0 - 0.05 / (lanes * (lanes - 1) // 2)
+    level = precision_level(lanes)
     target = TARGET * WIDER.get(shape, 1.0) * (1.0 if lanes == 2 else 1.5)
     for _ in range(runs):
         data = [_lane(shape, generator, 60, 0.0, i) for i in range(lanes)]
