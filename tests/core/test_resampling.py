@@ -6,15 +6,19 @@ from haremile.core.resampling import bootstrap_interval
 from haremile.errors import SampleError
 
 
+def means(rows):
+    return rows.mean(axis=1)
+
+
 def medians(rows):
     return np.median(rows, axis=1)
 
 
 def test_the_same_seed_gives_the_same_interval():
     sample = np.random.default_rng(1).lognormal(size=25)
-    first = bootstrap_interval([sample], medians, seed=7)
-    assert bootstrap_interval([sample], medians, seed=7) == first
-    assert bootstrap_interval([sample], medians, seed=8) != first
+    first, again, other = (bootstrap_interval([sample], means, seed=n) for n in (7, 7, 8))
+    assert again == first
+    assert other != first
 
 
 def test_a_skewed_statistic_is_corrected():
@@ -25,10 +29,6 @@ def test_a_skewed_statistic_is_corrected():
 
 
 def test_an_even_jackknife_falls_back_to_percentiles_and_says_so():
-    found = bootstrap_interval(
-        [[1.0, 3.0]], lambda rows: np.abs(rows - 2.0).max(axis=1) * rows[:, 0]
-    )
-    assert found.method in ("BCa", "percentile")
     flat = bootstrap_interval([[1.0, 2.0, 2.0, 2.0, 3.0]], medians)
     assert flat.method == "percentile"
 
