@@ -100,6 +100,18 @@ def _coverage(job: tuple[str, int, int]) -> tuple[float, float]:
     return of_median / runs, of_shift / runs
 
 
+def _unequal(job: tuple[int, int, int]) -> float:
+    """Coverage of the shift interval where the lane of few readings is five times as wide."""
+    n_a, n_b, runs = job
+    generator = np.random.default_rng([4, n_a, n_b])
+    covered = 0
+    for _ in range(runs):
+        a, b = generator.normal(size=n_a), generator.normal(0.3, 5.0, n_b)
+        found = shift_estimate(a, b).interval
+        covered += found.low <= 0.3 <= found.high
+    return covered / runs
+
+
 @dataclass
 class Errors:
     """Shares of families with a false verdict."""
@@ -161,10 +173,6 @@ def _precision(job: tuple[str, int, int]) -> tuple[float, float]:
     return covered / runs, blocks / runs
 
 
-def _percent(*shares: float) -> str:
-    return " | ".join(f"{share * 100:.1f}" for share in shares)
-
-
 def _print_coverage(pool: ProcessPoolExecutor, runs: int) -> None:
     jobs = [(shape, n, runs) for shape in SHAPES for n in SIZES]
     found = dict(zip(jobs, pool.map(_coverage, jobs), strict=True))
@@ -176,6 +184,15 @@ def _print_coverage(pool: ProcessPoolExecutor, runs: int) -> None:
     for shape in SHAPES:
         cells = [f"{a * 100:.1f}; {b * 100:.1f}" for a, b in (found[shape, n, runs] for n in SIZES)]
         print(f"| {shape} | " + " | ".join(cells) + " |", flush=True)
+
+
+def _print_unequal(pool: ProcessPoolExecutor, runs: int) -> None:
+    jobs = [(30, 10, runs), (20, 6, runs), (40, 20, runs), (10, 30, runs)]
+    shares = list(pool.map(_unequal, jobs))
+    print(f"\nShift interval, unequal spread (1 to 5) and unequal n, per cent of {runs} samples\n")
+    print("| " + " | ".join(f"{a} against {b}" for a, b, _ in jobs) + " |")
+    print("|" + "---|" * len(jobs))
+    print("| " + " | ".join(f"{share * 100:.1f}" for share in shares) + " |", flush=True)
 
 
 def _print_errors(
@@ -216,6 +233,7 @@ def main() -> None:
     few = max(asked.runs // 4, 1)
     with ProcessPoolExecutor(asked.workers) as pool:
         _print_coverage(pool, asked.runs)
+        _print_unequal(pool, asked.runs)
         _print_errors(pool, "One look", 2, asked.runs, None)
         _print_errors(pool, "One look", 6, few, None)
         for lanes, runs in ((2, asked.runs), (6, few)):
@@ -225,7 +243,7 @@ def main() -> None:
         _print_errors(
             pool, "One look at 20, one extension to 30", 2, asked.runs, Looks((20,), (30,))
         )
-        _print_precision(pool, few)
+        _print_precision(pool, asked.runs)
 
 
 if __name__ == "__main__":

@@ -85,6 +85,7 @@ def test_two_humps_are_seen_and_one_is_not_doubled():
     assert hump_count(one) == 1
     assert hump_count(two) == 2
     assert hump_count(one[:7]) is None
+    assert hump_count([14.0, *one]) == 1  # a far-out first run is no hump
 
 
 @given(st.lists(st.floats(0.1, 1e3), min_size=2, max_size=12))

@@ -147,11 +147,26 @@ def fair_start(lanes: Lanes, overrules: Mapping[str, str] | None = None) -> tupl
     return tuple(found for found in every if found.grade is not Grade.SAME)
 
 
-def unstated_keys(lanes: Lanes) -> tuple[str, ...]:
-    """Conditions whose difference would break a comparison, and that nobody states."""
+_ONLY_OF = {
+    "start": ("launch",),
+    "app": ("launch", "ramp"),
+    "app_version": ("launch", "ramp"),
+    "settle_rule": ("memory", "process", "thread", "cpu"),
+    "waits": ("boot", "launch"),
+}
+"""Metric families that a condition bears on; others bear on all."""
+
+
+def unstated_keys(lanes: Lanes, metric_key: str) -> tuple[str, ...]:
+    """Conditions whose difference would break a comparison of the metric, and nobody states."""
     stated = {key for group in lanes.values() for conditions in group for key in conditions}
+    family = metric_key.partition(".")[0]
     return tuple(
-        key for key, rule in RULES.items() if rule.different is Grade.BREAKS and key not in stated
+        key
+        for key, rule in RULES.items()
+        if rule.different is Grade.BREAKS
+        and key not in stated
+        and family in _ONLY_OF.get(key, (family,))
     )
 
 

@@ -157,8 +157,11 @@ def diagnose_sequence(values: Sequence[float] | FloatArray) -> SequenceDiagnosis
         Readings in run order, one unit.
     """
     sample = as_sample(values)
-    varies = bool(np.ptp(sample) > 0)
-    shapiro = stats.shapiro(sample) if varies and 3 <= sample.size <= 5000 else None
+    width = float(np.ptp(sample))
+    shapiro = None
+    if width > 0.0 and 3 <= sample.size <= 5000:
+        # the statistic knows no scale; SciPy's takes a width below 1e-19 for none
+        shapiro = stats.shapiro((sample - np.median(sample)) / width)
     return SequenceDiagnosis(
         n=sample.size,
         first_run=first_run(sample),

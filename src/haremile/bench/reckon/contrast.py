@@ -114,7 +114,7 @@ def contrast_document(lines: Lines, asked: ContrastQuestion) -> Document:
         "speaks_of": lanes.speaks_of, "machines": _machines(lanes.machines),
         "reliability": _reliability(chosen),
         "fair_start": [difference_document(d) for d in graded],
-        "unstated": list(unstated_keys(stated)),
+        "unstated": list(unstated_keys(stated, asked.metric)),
         "sentence": _sentence(chosen, asked, found, judged, graded, lanes),
     }  # fmt: skip
     result: Document = plain(document)
