@@ -127,3 +127,28 @@ def test_a_failed_run_is_planned_again(client, bench):
     evidence = client.get(f"/api/runs/{lease.run.id}/capture").json()
     assert evidence["kind"] == "haremile-capture/1"
     assert evidence["conditions"] == {"accelerator": "tcg"}
+
+
+def test_looks_are_planned_and_a_done_study_is_extended(client, bench, study):
+    kept = [bench.library.ensure(install(name)) for name in "AB"]
+    asked = {
+        "title": "Which?", "installs": [str(item.id) for item in kept], "blocks": 6,
+        "looks": [3, 6],
+    }  # fmt: skip
+    made = client.post("/api/studies", json=asked).json()
+    assert made["looks"] == {"planned": [3, 6], "extensions": []}
+    early = client.post(f"/api/studies/{made['id']}/extend", json={"blocks": 4})
+    assert early.status_code == 409
+    assert "not done" in early.json()["detail"]
+    wrong = client.post("/api/studies", json={**asked, "looks": [3, 5]})
+    assert wrong.status_code == 422
+    promise = client.get(f"/api/studies/{study.id}/findings").json()["promise"]
+    assert promise.startswith("1 verdict in 1 row")
+
+
+def test_the_methods_are_served_with_an_anchor_at_every_heading(client):
+    html = client.get("/api/methods").json()["html"]
+    assert '<h2 id="the-verdict">The verdict</h2>' in html
+    for linked in ("two-lanes", "reliability"):
+        assert f'id="{linked}"' in html
+    assert "<script" not in html

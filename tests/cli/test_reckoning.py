@@ -146,3 +146,156 @@ def test_a_plan_says_how_many_repeats_or_never():
     wrong = haremile(*words, "--difference", "3MiB")
     assert wrong.returncode == 2
     assert "one unit" in wrong.stderr
+
+
+HEAD = "system,machine,metric,value,unit"
+HERE = "Bench,boot.total"
+
+
+def written(tmp_path, rows, columns=""):
+    made = tmp_path / "made.csv"
+    made.write_text("\n".join([HEAD + columns, *rows]) + "\n")
+    return str(made)
+
+
+def boots(system, start, n=8, machine="Bench"):
+    return [f"{system},{machine},boot.total,{start + i / 10},s" for i in range(n)]
+
+
+def test_runs_that_timed_out_count_in_ranks_and_medians(tmp_path):
+    rows = [row + ",," for row in boots("A", 10) + boots("B", 10)]
+    rows += [f"B,{HERE},,s,timed-out,no login within 180 s"] * 12
+    found = document("summary", written(tmp_path, rows, ",outcome,reason"))
+    late = next(group for group in found["groups"] if group["system"] == "B")
+    assert (late["n"], late["timed_out"], late["failed"], late["median"]) == (8, 12, 12, None)
+    assert late["mean"] == pytest.approx(10.35)
+    words = ["compare", written(tmp_path, rows, ",outcome,reason"), "--metric", "boot.total"]
+    pair = document(*words, "--between", "A", "B", "--margin", "0.5s")
+    assert (pair["n_a"], pair["n_b"], pair["median_b"]) == (8, 20, None)
+    assert pair["shift"]["high"] is None
+    assert pair["welch"]["t"] is None
+    assert "failed in 12 of 20 runs" in pair["sentence"]
+    assert "beyond the time limit" in haremile(*words, "--between", "A", "B").stdout
+
+
+def test_a_group_in_which_nothing_counts_has_nulls(tmp_path):
+    rows = [f"A,{HERE},,s,failed", f"B,{HERE},10,s,"]
+    found = document("summary", written(tmp_path, rows, ",outcome"))["groups"]
+    empty = next(group for group in found if group["n"] == 0)
+    other = next(group for group in found if group["n"] == 1)
+    assert set(empty) == set(other)
+    assert empty["median"] is None
+    assert empty["median_interval"] is None
+
+
+def test_machines_are_pairs_of_their_own(tmp_path):
+    rows = [
+        row
+        for k, machine in enumerate(("Herbarium laptop", "Field-kit board", "Mini PC"), 1)
+        for row in boots("A", 20.0 * k, machine=machine) + boots("B", 16.1 * k, machine=machine)
+    ]
+    made = written(tmp_path, rows)
+    words = ["compare", made, "--metric", "boot.total", "--between", "A", "B"]
+    assert "more than one machine" in haremile(*words).stderr
+    found = document(*words, "--paired-by", "machine", "--margin", "3%")
+    assert (found["n_a"], found["machine"]) == (3, None)
+    assert found["machines"]["geometric_mean"] == pytest.approx(0.807, abs=0.003)
+    assert not found["machines"]["disagree"]
+    assert found["repeats_needed"] == 6
+    field = ["field", made, "--metric", "boot.total", "--paired-by", "machine"]
+    assert document(*field)["opening_look"]["method"] == "Friedman"
+    assert "over 3 machines" in haremile(*field).stdout
+
+
+def test_several_installs_are_what_is_repeated(tmp_path):
+    rows = [
+        f"{row},{system}{k}"
+        for system, start in (("A", 10), ("B", 14))
+        for k in range(3)
+        for row in boots(system, start + k / 10)
+    ]
+    words = ["compare", written(tmp_path, rows, ",install"), "--metric", "boot.total"]
+    found = document(*words, "--between", "A", "B", "--margin", "0.5s")
+    assert (found["method"], found["verdict"]) == ("install means", "behind")
+    assert "3 and 3 installs" in found["speaks_of"]
+    uneven = written(tmp_path, rows[:8] + rows[24:], ",install")
+    again = haremile("compare", uneven, *words[2:], "--between", "A", "B")
+    assert "A has 1 and B has 3 installs" in again.stderr
+
+
+def test_an_overruled_difference_is_compared_and_said(tmp_path):
+    rows = [f"{row},live" for row in boots("A", 10)]
+    rows += [f"{row},installed" for row in boots("B", 14)]
+    words = ["compare", written(tmp_path, rows, ",condition.medium"), "--metric", "boot.total"]
+    words += ["--between", "A", "B", "--margin", "0.5s"]
+    refused = document(*words)
+    assert (refused["verdict"], refused["lean"]) == ("not comparable", None)
+    assert "measure all from the same medium" in refused["sentence"]
+    found = document(*words, "--overrule", "medium=same SSD")
+    assert found["verdict"] == "behind"
+    assert "compared despite medium: live, installed (overruled: same SSD)" in found["sentence"]
+    assert "written as KEY=VALUE" in haremile(*words, "--overrule", "medium").stderr
+
+
+def test_a_share_decides_on_the_scale_of_ratios(tmp_path):
+    words = ["compare", written(tmp_path, boots("A", 10) + boots("B", 10.01)), "--metric"]
+    words += ["boot.total", "--between", "A", "B"]
+    found = document(*words, "--margin", "9%")
+    assert (found["verdict"], found["equivalence"]["scale"]) == ("level", "ratio")
+    assert 1 / 1.09 < found["equivalence"]["low"] < found["equivalence"]["high"] < 1.09
+    assert found["tost"]["p"] < 0.05
+    wider = document(*words, "--margin", "0.1%", "--margin", "2s")
+    assert (wider["verdict"], wider["equivalence"]["scale"]) == ("level", "amount")
+
+
+def test_a_field_at_looks_says_when_it_was_decided(file):
+    words = ["field", file, "--metric", "boot.total", "--looks"]
+    found = document(*words, "10,15,20", "--margin", "0.5s")
+    assert {pair["look"]["blocks"] for pair in found["pairs"]} <= {10, 15, 20}
+    assert found["opening_look"]["method"] == "Kruskal-Wallis"
+    assert "blocks of the looks must rise" in haremile(*words, "20,10").stderr
+
+
+def test_a_total_is_said_with_parts_interval_and_what_turns_it(file):
+    words = ["total", file, "--reference", "Varrow 12 Thistlow", "--weights"]
+    found = document(*words, "boot.total=2,memory.used=1")
+    own = next(one for one in found["systems"] if one["system"] == "Varrow 12 Thistlow")
+    assert found["format"] == "haremile-total/1"
+    assert own["total"] == pytest.approx(100)
+    assert own["interval"]["low"] < 100 < own["interval"]["high"]
+    assert {part["metric"] for part in own["parts"]} == {"boot.total", "memory.used"}
+    assert found["turns"]
+    plain = haremile(*words, "boot.total=2,memory.used=1").stdout
+    assert "The highest total is" in plain
+    assert found["sentence"] in plain
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["--reference", "Nobody", "--weights", "boot.total=1"], "Nobody has no readings"),
+        (["--reference", A, "--weights", "boot.total"], "written as KEY=VALUE"),
+        (["--reference", A, "--weights", "boot.total=x"], "no number: x"),
+        (["--reference", A, "--weights", "boot.total=-1"], "must be positive, not -1"),
+        (["--reference", A, "--weights", "process.count=1"], "no good end"),
+        (["--reference", A, "--weights", "boot.total=1,boot.total=2"], "stands twice"),
+        (["--reference", A, "--weights", "launch.settled=1"], "more than one start"),
+        (["--reference", A, "--weights", "boot.total=1", "--floor", "boot.total=3MiB"], "not in B"),
+    ],
+)
+def test_a_total_that_cannot_be_meant_exits_2(file, words, says):
+    done = haremile("total", file, *words)
+    assert done.returncode == 2
+    assert says in done.stderr
+
+
+def test_hours_and_looks_are_planned_with_the_time_they_take():
+    words = ["plan", "--spread", "0.4s", "--margin", "0.5s"]
+    found = document(*words, "--hours", "8", "--run-time", "90s", "--contenders", "5")
+    assert found["repeats"] == 64
+    assert found["seconds"] == 64 * 5 * 90
+    looks = document(*words, "--difference", "0.8s", "--looks", "3")
+    assert looks["repeats"] > document(*words, "--difference", "0.8s")["repeats"]
+    assert "--hours needs --run-time" in haremile(*words, "--hours", "8").stderr
+    wrong = haremile(*words, "--hours", "8", "--run-time", "3MiB")
+    assert (wrong.returncode, "90s or 2min" in wrong.stderr) == (2, True)

@@ -1,7 +1,7 @@
 import pytest
 
-from haremile.core.conditions import checked, condition_hash
-from haremile.core.fair_start import Grade, fair_start
+from haremile.core.conditions import KEYS, checked, condition_hash
+from haremile.core.fair_start import RULES, Grade, fair_start, graded_conditions, unstated_keys
 from haremile.errors import BadInputError
 
 
@@ -40,3 +40,39 @@ def test_a_change_on_the_way_counts_within_one_lane_too():
 def test_unknown_keys_are_refused_by_name():
     with pytest.raises(BadInputError, match="unknown condition: colour"):
         checked({"colour": "red"})
+
+
+def test_every_condition_has_its_rule_and_a_remedy():
+    assert set(RULES) == set(KEYS)
+    assert all(rule.remedy for rule in RULES.values())
+
+
+def test_what_is_alike_is_graded_same_and_said_last():
+    stated = {1: [{"medium": "live", "kernel": "6.1"}], 2: [{"medium": "live", "kernel": "6.2"}]}
+    assert [(d.key, d.grade) for d in graded_conditions(stated)] == [
+        ("kernel", Grade.NOTE), ("medium", Grade.SAME),
+    ]  # fmt: skip
+
+
+def test_an_overrule_needs_a_reason_and_prints_it():
+    stated = {1: [{"medium": "live"}], 2: [{"medium": "installed"}]}
+    (found,) = fair_start(stated)
+    assert found.forbids
+    (put_up_with,) = fair_start(stated, {"medium": "both from the same SSD"})
+    assert put_up_with.grade is Grade.BREAKS
+    assert not put_up_with.forbids
+    assert put_up_with.sentence.endswith("(overruled: both from the same SSD)")
+    for overrule, says in (
+        ({"medium": " "}, "needs a reason"),
+        ({"colour": "x"}, "unknown condition"),
+    ):
+        with pytest.raises(BadInputError, match=says):
+            fair_start(stated, overrule)
+
+
+def test_what_nobody_states_is_named_where_it_would_break():
+    stated = {1: [{"medium": "live"}], 2: [{}]}
+    assert "accelerator" in unstated_keys(stated, "boot.total")
+    assert "medium" not in unstated_keys(stated, "boot.total")
+    assert "app_version" not in unstated_keys(stated, "boot.total")
+    assert "app_version" in unstated_keys(stated, "launch.window")

@@ -1,6 +1,7 @@
 import numpy as np
 
 from haremile.core.findings import Observation, Plan, RunOutcome, find
+from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.study import RunState
 from haremile.core.verdict import Verdict
@@ -142,3 +143,82 @@ def test_few_boots_say_what_they_cannot_see():
 def test_failures_beyond_doubt_are_behind():
     found = study({1: 10.0, 2: 13.0}, n=12, failed=[2] * 14)
     assert found.reliability[0].verdict is Verdict.BEHIND
+
+
+def staged(medians, n, looks, late=None, finished=None, conditions=None):
+    """A study in blocks: lane `late` becomes 5 s slower after block 10."""
+    generator = np.random.default_rng(6)
+    seen, runs = [], []
+    for block in range(1, n + 1):
+        for lane, median in medians.items():
+            value = median + 0.1 * generator.normal() + 5.0 * (lane == late and block > 10)
+            done = finished is None or block <= finished
+            state = RunState.DONE if done else RunState.PLANNED
+            runs.append(RunOutcome(lane, "Bench", "boot", state, block))
+            if done:
+                stated = conditions or {}
+                seen.append(
+                    Observation(
+                        lane, "Bench", "boot.total", "serial", value, stated, "boot", block=block
+                    )
+                )
+    return find(NAMES, seen, runs, Plan(PLAN.margins, looks))
+
+
+def test_a_verdict_reached_at_a_look_stands_over_later_blocks():
+    looks = Looks((10, 20))
+    (row,) = staged({1: 10.0, 2: 12.0}, 20, looks, late=1).rows
+    assert row.leader == 1
+    assert row.pairs[0].found.look.blocks == 10
+    (once,) = staged({1: 10.0, 2: 12.0}, 20, None, late=1).rows
+    assert once.leader is None
+
+
+def test_before_the_first_look_nothing_is_read_and_it_says_when():
+    (row,) = staged({1: 10.0, 2: 12.0}, 20, Looks((10, 20)), finished=9).rows
+    assert row.verdict is Verdict.OPEN
+    assert "first read after block 10" in row.sentence
+    (after,) = staged({1: 10.0, 2: 12.0}, 20, Looks((10, 20)), finished=12).rows
+    assert after.leader == 1
+
+
+def test_a_sheet_says_once_how_many_false_rows_to_expect():
+    found = staged({1: 10.0, 2: 12.0, 3: 12.01}, 12, None)
+    assert found.promise.startswith("3 verdicts in 1 row;")
+    assert "at most 0.05" in found.promise
+    extended = staged({1: 10.0, 2: 12.0}, 12, Looks((10,), (12,)))
+    assert "at most 0.075" in extended.promise
+
+
+def test_counts_of_an_install_are_exact_and_need_no_repeats():
+    seen = [
+        Observation(lane, "Bench", "disk.image", "package-db", size * 2.0**20, {}, "footprint")
+        for lane, size in ((1, 2000), (2, 2600))
+    ]
+    runs = [RunOutcome(lane, "Bench", "footprint", RunState.DONE) for lane in (1, 2)]
+    (row,) = find(NAMES, seen, runs, Plan()).rows
+    assert (row.verdict, row.leader) == (Verdict.AHEAD, 1)
+    assert row.pairs[0].found.contrast.method == "counted"
+
+
+def test_time_outs_count_in_the_whole_boot_and_not_in_its_parts():
+    seen, runs = [], []
+    for lane in (1, 2):
+        for block in range(1, 13):
+            late = lane == 2 and block <= 11
+            state = RunState.FAILED if late else RunState.DONE
+            runs.append(RunOutcome(lane, "Bench", "boot", state, block, late))
+            if not late:
+                for key in ("boot.total", "boot.kernel"):
+                    value = 10.0 + block / 100
+                    seen.append(Observation(lane, "Bench", key, "serial", value, {}, "boot"))
+    total, kernel = find(NAMES, seen, runs, Plan()).rows
+    assert np.isinf(total.lanes[1].summary.median)
+    assert (total.leader, kernel.leader) == (1, None)
+    assert "beyond the time limit" in total.pairs[0].sentence
+    assert "failed in 11 of 12 boots" in total.sentence
+
+
+def test_one_after_the_other_is_said_to_mix_time_and_contender():
+    (row,) = staged({1: 10.0, 2: 12.0}, 12, None, conditions={"switching": "reinstall"}).rows
+    assert "one after the other, so contender and time are mixed up" in row.sentence

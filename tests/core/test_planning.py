@@ -6,7 +6,9 @@ import pytest
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd
 from haremile.core.planning import (
+    estimate_time,
     plan_repeats,
+    repeats_in,
     smallest_difference,
     two_sample_power,
     two_sample_repeats,
@@ -84,3 +86,37 @@ def test_impossible_plans_are_named(words, says):
     asked.pop("difference")
     with pytest.raises(BadInputError, match=says):
         smallest_difference(repeats=20, **asked)
+
+
+def test_looks_cost_repeats():
+    once, thrice = (plan_repeats(0.4, 0.5, 0.8, looks=looks).repeats for looks in (1, 3))
+    assert thrice > once
+    assert smallest_difference(0.4, 0.5, 40, looks=3) > smallest_difference(0.4, 0.5, 40)
+    with pytest.raises(BadInputError, match="one look at least, not 0"):
+        plan_repeats(0.4, 0.5, 0.8, looks=0)
+
+
+def test_hours_hold_whole_blocks():
+    assert repeats_in(1.0, 90.0, 4) == 10
+    assert repeats_in(0.999, 90.0, 4) == 9
+    with pytest.raises(BadInputError, match="run_time must be a positive number, not 0"):
+        repeats_in(1.0, 0.0, 4)
+
+
+def test_time_is_told_from_past_runs_and_a_new_lane_is_like_the_others():
+    found = estimate_time({1: [60.0, 62.0, 58.0], 2: [100.0, 104.0, 96.0]}, {1: 5, 2: 5, 3: 5})
+    assert found.runs == 15
+    assert found.seconds == pytest.approx(5 * 60 + 5 * 100 + 5 * 80)
+    assert found.low < found.seconds < found.high
+    assert estimate_time({1: []}, {1: 5}) is None
+    assert estimate_time({1: [60.0]}, {1: 5}).low is None
+
+
+def test_the_time_estimate_holds_as_often_as_it_says():
+    generator = np.random.default_rng(1)
+    inside = 0
+    for _ in range(300):
+        past, future = generator.normal(60, 6, 12), generator.normal(60, 6, 20)
+        found = estimate_time({1: past}, {1: 20})
+        inside += found.low <= future.sum() <= found.high
+    assert inside / 300 == pytest.approx(0.9, abs=0.05)

@@ -2,9 +2,12 @@ import numpy as np
 import pytest
 
 from haremile.core import wording
+from haremile.core.humps import hump_count
+from haremile.core.lane_statistics import summarise_lane
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
 from haremile.core.reliability import reliability
+from haremile.core.sequence import diagnose_sequence
 from haremile.core.units import scale_for
 from haremile.core.verdict import Verdict, VerdictRule, pair_verdict
 
@@ -90,3 +93,51 @@ def test_verdicts_mirror():
     assert Verdict.AHEAD.mirrored is Verdict.BEHIND
     assert Verdict.LOWER.mirrored is Verdict.HIGHER
     assert Verdict.LEVEL.mirrored is Verdict.LEVEL
+
+
+def lane(values, key="boot.total"):
+    made = metric(key)
+    scale = scale_for(made.unit, float(np.median(values)))
+    summary, order = (
+        summarise_lane(values),
+        diagnose_sequence(np.array(values)[np.isfinite(values)]),
+    )
+    return " ".join(wording.lane_sentences(made, scale, summary, order, hump_count(values[:40])))
+
+
+def test_one_lane_is_told_in_words_with_what_could_go_unseen():
+    generator = np.random.default_rng(2)
+    quiet = generator.normal(20, 0.2, 24)
+    assert lane(quiet).startswith("Typically 20.0 s (")
+    assert "Shuffled order" not in lane(quiet)
+    drifting = lane(np.sort(generator.normal(20, 1, 12)))
+    assert "Readings rise over the runs, by" in drifting
+    assert "12 runs tell little of their order" in drifting
+    assert "The first run is 9." in lane(np.array([29.5, *quiet]))
+    assert "Far out: run 1." in lane(np.array([29.5, *quiet]))
+    assert "too few for an interval" in lane(quiet[:4])
+
+
+def test_a_lane_that_mostly_timed_out_has_no_typical_figure():
+    says = lane(np.array([20.0, 21.0, *[np.inf] * 5]))
+    assert says.startswith("Typically beyond the time limit: 5 runs timed out.")
+    some = lane(np.array([*np.arange(20.0, 29.0), np.inf]))
+    assert "; 1 run timed out" in some
+
+
+def test_reliability_of_one_lane_has_its_share_or_what_could_hide():
+    assert "4 of 20 runs failed (8 to 42 %)" in wording.alone_reliability_sentence(4, 0, 20)
+    quiet = wording.alone_reliability_sentence(0, 2, 20)
+    assert quiet == "None of 20 runs failed; a rate of up to 14 % can go unseen; 2 stalled."
+
+
+def test_who_fails_more_often_is_said_with_the_difference():
+    trouble = [wording.Trouble(1, 0, 0, 20), wording.Trouble(2, 12, 0, 20)]
+    found = reliability({1: (0, 0, 20), 2: (12, 0, 20)})
+    says = wording.reliability_sentence(trouble, found, {1: "A", 2: "B"}, "boots")
+    assert "B fails more often than A, by 60 points (" in says
+
+
+@pytest.mark.parametrize(("seconds", "says"), [(61, "61 s"), (1200, "20 min"), (3 * 3600, "3.0 h")])
+def test_durations_are_rounded_as_people_do(seconds, says):
+    assert wording.duration_text(seconds) == says

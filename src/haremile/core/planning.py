@@ -192,8 +192,8 @@ def repeats_in(hours: float, run_time_s: float, contenders: int) -> int:
 
 @dataclass(frozen=True)
 class TimeEstimate:
-    """How long runs will take, in seconds; the limits hold with a chance of 90 %, None from one
-    past run."""
+    """How long runs will take, in seconds; the limits hold with a chance of 90 %, None where no
+    lane has two past runs."""
 
     runs: int
     seconds: float
@@ -220,7 +220,7 @@ def estimate_time(
     Notes
     -----
     Sum of means; the limits add the scatter of the runs and that of the means. Source: prediction
-    of a sum, as in Hahn & Meeker, Statistical Intervals, 1991, section 4.8, with the normal limit.
+    of a sum, as in Hahn & Meeker, Statistical Intervals, 1991, section 4.8, with Student's t.
     """
     past = {lane: as_sample(values) for lane, values in durations_s.items() if len(values)}
     if not past:
@@ -233,7 +233,8 @@ def estimate_time(
         spread = float(own.var(ddof=1)) if own.size > 1 else float(pooled.var())
         variance += runs * spread + runs**2 * spread / own.size
     count = sum(left.values())
-    if pooled.size < 2:
+    free = pooled.size - len(past)
+    if free < 1:
         return TimeEstimate(count, seconds, None, None)
-    reach = float(stats.norm.ppf(0.95)) * math.sqrt(variance)
+    reach = float(stats.t.ppf(0.95, free)) * math.sqrt(variance)
     return TimeEstimate(count, seconds, max(seconds - reach, 0.0), seconds + reach)
