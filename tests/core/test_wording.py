@@ -102,7 +102,7 @@ def lane(values, key="boot.total"):
         summarise_lane(values),
         diagnose_sequence(np.array(values)[np.isfinite(values)]),
     )
-    return " ".join(wording.lane_sentences(made, scale, summary, order, hump_count(values[:40])))
+    return " ".join(wording.lane_sentences(made, scale, summary, order, hump_count(ended)))
 
 
 def test_one_lane_is_told_in_words_with_what_could_go_unseen():

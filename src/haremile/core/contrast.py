@@ -9,7 +9,7 @@ from haremile.core.lane_statistics import Interval
 from haremile.core.order_statistics import PairwiseDifferences
 from haremile.core.rank_sum import interval_rank
 from haremile.core.sample import FloatArray, as_level, as_ranked
-from haremile.core.studentised_rank import spreads_differ, studentised_interval
+from haremile.core.studentised_rank import spreads_differ, studentised_interval, wider_size
 from haremile.errors import SampleError
 
 
@@ -58,6 +58,7 @@ class _Shifts:
         self._differences = PairwiseDifferences(a, b)
         self._median = self._differences.median()
         self.is_unequal = min(a.size, b.size) > 1 and spreads_differ(a, b)
+        self._most_df = wider_size(a, b) - 1.0 if self.is_unequal else np.inf
 
     def estimate(self, level: float) -> Estimate:
         """The Hodges–Lehmann estimate with its interval at (at least) `level`."""
@@ -65,7 +66,7 @@ class _Shifts:
         rank, achieved = interval_rank(found.n_a, found.n_b, as_level(level))
         low, high = found.lower(rank), found.upper(rank)
         if self.is_unequal:
-            wide_low, wide_high, wide_level = studentised_interval(found, level)
+            wide_low, wide_high, wide_level = studentised_interval(found, level, self._most_df)
             low, high = min(low, wide_low), max(high, wide_high)
             achieved = min(achieved, wide_level)
         return Estimate(self._median, Interval(low, high, achieved))

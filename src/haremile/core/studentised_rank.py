@@ -7,7 +7,7 @@ from functools import lru_cache
 from itertools import combinations
 
 import numpy as np
-from scipy import stats
+from scipy import special
 
 from haremile.core.order_statistics import PairwiseDifferences
 from haremile.core.sample import FloatArray
@@ -23,9 +23,28 @@ t, which by then is within two per cent."""
 
 
 def spreads_differ(a: FloatArray, b: FloatArray) -> bool:
-    """Whether the median absolute deviations differ by more than two-fold, time-outs left out."""
-    narrow, wide = sorted(_mad(lane[np.isfinite(lane)]) for lane in (a, b))
+    """Whether the median absolute deviations differ by more than two-fold, time-outs left out.
+
+    Where one of them is 0 (half of the readings alike), mean absolute deviations are compared.
+    """
+    narrow, wide = sorted(_spreads(a, b))
     return wide > SPREAD_RATIO * narrow
+
+
+def _spreads(a: FloatArray, b: FloatArray) -> tuple[float, float]:
+    ended = [lane[np.isfinite(lane)] for lane in (a, b)]
+    first, second = (_mad(lane) for lane in ended)
+    if min(first, second) == 0.0:
+        first, second = (float(np.abs(lane - lane.mean()).mean()) for lane in ended)
+    return first, second
+
+
+def wider_size(a: FloatArray, b: FloatArray) -> int:
+    """Readings in the lane of more spread; in the smaller where they are alike."""
+    first, second = _spreads(a, b)
+    if first == second:
+        return min(a.size, b.size)
+    return a.size if first > second else b.size
 
 
 def _mad(sample: FloatArray) -> float:
@@ -120,9 +139,9 @@ class _Limit:
     level: float
 
     def refuses(self, statistic: float, df: float) -> bool:
-        if self.statistic is not None:
-            return abs(statistic) >= self.statistic
-        return 2.0 * float(stats.t.sf(abs(statistic), df)) <= self.tail
+        if self.statistic is not None and abs(statistic) < self.statistic:
+            return False
+        return 2.0 * float(special.stdtr(df, -abs(statistic))) <= self.tail
 
 
 @lru_cache(maxsize=1024)
@@ -140,7 +159,7 @@ def _limit(n_a: int, n_b: int, level: float) -> _Limit:
 
 
 def studentised_interval(
-    differences: PairwiseDifferences, level: float
+    differences: PairwiseDifferences, level: float, most_df: float = math.inf
 ) -> tuple[float, float, float]:
     """Limits of the shift that the studentised rank test does not refuse, and their level.
 
@@ -150,6 +169,8 @@ def studentised_interval(
         Of two lanes with at least two readings each.
     level : float
         Asked level.
+    most_df : float
+        Bound on the degrees of freedom: those of the wider lane, which decides where it is short.
 
     Returns
     -------
@@ -159,15 +180,17 @@ def studentised_interval(
 
     Notes
     -----
-    The test's null distribution is that over all arrangements of the ranks: exact where the lanes
-    differ by a shift alone, and right in large samples where their spreads differ too. Source:
-    Neubert & Brunner, as `null_statistics`; inversion as in Pauly, Asendorf & Konietschke,
-    Biometrical Journal 58, 2016.
+    A shift is refused where two tests refuse it: that over all arrangements of the ranks, exact
+    where the lanes differ by a shift alone and right in large samples where their spreads differ
+    too; and Student's t, which stands a wide lane of few readings. Source: Brunner & Munzel and
+    Neubert & Brunner, as above; inversion as in Pauly, Asendorf & Konietschke, Biometrical
+    Journal 58, 2016.
     """
     limit = _limit(differences.n_a, differences.n_b, level)
 
     def accepts(shift: float, or_equal: bool) -> bool:
-        return not limit.refuses(*studentised_statistic(*differences.placements(shift, or_equal)))
+        statistic, df = studentised_statistic(*differences.placements(shift, or_equal))
+        return not limit.refuses(statistic, min(df, most_df))
 
     half = differences.n_a * differences.n_b // 2 + 1
     first = _first(half, lambda rank: accepts(differences.lower(rank), False))
