@@ -69,6 +69,14 @@ def test_the_half_done_study_goes_on_live(sample, open_page):
     expect(page.get_by_text(re.compile("80 of 80 runs done"))).to_be_visible(timeout=60_000)
     page.keyboard.press("]")
     expect(page.get_by_text("Verdicts are read once")).to_have_count(0)
+    page.keyboard.press("e")
+    dialog = page.get_by_role("dialog")
+    expect(dialog).to_contain_text("half the error of the look before it")
+    dialog.get_by_label("Boots of each").fill("1")
+    page.keyboard.press("Enter")
+    expect(dialog).to_have_count(0)
+    page.keyboard.press("[")
+    expect(page.get_by_text("80 of 84 runs done")).to_be_visible()
 
 
 def test_a_failed_run_shows_why(sample, open_page):
@@ -102,18 +110,33 @@ def test_a_bad_file_is_refused_with_its_faults_and_a_good_one_taken_in(
 
 
 def test_a_study_is_planned_in_the_browser(address, open_page):
-    page = open_page("/studies")
+    page = open_page("/studies", expects=["422"])
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     page.keyboard.press("n")
     page.get_by_label("The question").fill("Does more take longer?")
     for name in ("Osterfell Base on Tiny guest", "Osterfell Laden on Tiny guest"):
         page.get_by_label(name).check()
     page.get_by_label("Boots of each").fill("2")
+    page.get_by_label("Looks").fill("1, 3")
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.get_by_role("alert")).to_contain_text("must be at the last block, 2, not 3")
+    page.get_by_label("Looks").fill("1, 2")
     page.get_by_role("button", name="Plan it").click()
     expect(page.get_by_role("heading", name="Does more take longer?")).to_be_visible()
     expect(page.get_by_role("button", name="Run the study")).to_be_visible()
     page.keyboard.press("]")
     expect(page.get_by_text("Nothing was measured yet")).to_be_visible()
+
+
+def test_a_verdict_leads_to_how_it_was_reckoned(sample, open_page):
+    page = open_page(findings_of(sample))
+    link = page.get_by_role("link", name="How is this reckoned?").first
+    link.focus()
+    page.keyboard.press("Enter")
+    heading = page.get_by_role("heading", name="The verdict", exact=True)
+    expect(heading).to_be_in_viewport()
+    page.keyboard.press("Shift+S")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Studies")
 
 
 def test_a_study_that_is_not_there_is_said_so(address, open_page):
@@ -122,9 +145,10 @@ def test_a_study_that_is_not_there_is_said_so(address, open_page):
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize("post", ["list", "run", "findings"])
+@pytest.mark.parametrize("post", ["list", "run", "findings", "methods"])
 def test_axe_finds_nothing_serious(sample, open_page, scheme, post):
-    path = "/studies" if post == "list" else f"/studies/{sample[HERBARIUM].id}/{post}"
+    own = {"list": "/studies", "methods": "/methods"}
+    path = own.get(post, f"/studies/{sample[HERBARIUM].id}/{post}")
     page = open_page(path, color_scheme=scheme)
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     if post == "findings":

@@ -98,10 +98,8 @@ def test_verdicts_mirror():
 def lane(values, key="boot.total"):
     made = metric(key)
     scale = scale_for(made.unit, float(np.median(values)))
-    summary, order = (
-        summarise_lane(values),
-        diagnose_sequence(np.array(values)[np.isfinite(values)]),
-    )
+    summary, ended = summarise_lane(values), np.array(values)[np.isfinite(values)]
+    order = diagnose_sequence(ended)
     return " ".join(wording.lane_sentences(made, scale, summary, order, hump_count(ended)))
 
 

@@ -272,7 +272,7 @@ def promise_sentence(verdicts: int, families: int, most_error: float) -> str:
     false = 0.05 * most_error * families
     return (
         f"{_count(verdicts, 'verdict')} in {_count(families, 'row')}; "
-        f"of rows with a false one, at most {false:.2g} to be expected."
+        f"at most {false:.2g} rows with a false one to be expected by chance."
     )
 
 

@@ -31,6 +31,25 @@ describe('reading lanes', () => {
   })
 })
 
+describe('limits that runs which timed out leave open', () => {
+  const late = row()
+  late.lanes[1]!.summary!.median = null
+  late.lanes[1]!.summary!.median_interval = { low: 19, high: null, level: 0.95 }
+  late.pairs[0]!.shift = { value: null, interval: { low: 8, high: null, level: 0.95 } }
+  it('reach to the edge of the readings', () => {
+    const lane = readingLanes(late, columns(), frame).lanes[1]!
+    expect(lane.median).toBe(frame.right)
+    expect(lane.interval![1]).toBe(frame.right)
+    expect(lane.interval![0]).toBeLessThan(frame.right)
+  })
+  it('reach to the edge of the differences, and are said in words', () => {
+    const lane = differenceLanes(late, 1, frame).lanes[1]!
+    expect([lane.x, lane.high]).toEqual([frame.right, frame.right])
+    expect(lane.low).toBeLessThan(frame.right)
+    expect(lane.label).toBe('beyond the limit')
+  })
+})
+
 describe('difference lanes', () => {
   it('turn round with the baseline', () => {
     const one = differenceLanes(row(), 1, frame)
