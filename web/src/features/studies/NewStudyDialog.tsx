@@ -58,9 +58,9 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
           <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 16 }}>
             <TextField name="blocks" label="Boots of each" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
             <TextField name="seed" label="Seed (drawn if empty)" type="number" slotProps={{ htmlInput: { min: 0 } }} />
-            <TextField name="looks" label="Looks (else once, at the end)" placeholder="10, 15, 20" helperText="Verdicts are read after these boots; the error is shared out" />
             <TextField name="seconds" label="Boot: matters from, s" type="number" defaultValue={0.5} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
             <TextField name="mib" label="Memory: matters from, MiB" type="number" defaultValue={15} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
+            <TextField name="looks" label="Looks (else once, at the end)" placeholder="10, 15, 20" sx={{ gridColumn: '1 / 3' }} helperText="Verdicts are read after these boots of each; the error is shared out over them" />
           </div>
           {create.error && <Alert severity="error">{create.error.message}</Alert>}
         </DialogContent>
