@@ -1,7 +1,7 @@
 """``haremile-contrast/1``: everything is b against a."""
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -144,7 +144,10 @@ def _compared(chosen: Mapping[str, Lines], asked: ContrastQuestion) -> _Lanes:
     if asked.paired_by == "block":
         return _by_block(chosen, asked)
     a, b = (values_of(chosen[name]) for name in (asked.a, asked.b))
-    installs = tuple(_by_install(chosen[name]) for name in (asked.a, asked.b))
+    installs = [
+        {str(name): values for name, values in _grouped(chosen[system], "install").items()}
+        for system in (asked.a, asked.b)
+    ]
     counts = [len(one) for one in installs]
     if max(counts) == 1:
         return _Lanes(a, b, None, None, "these installs")
@@ -157,40 +160,37 @@ def _compared(chosen: Mapping[str, Lines], asked: ContrastQuestion) -> _Lanes:
     return _Lanes(a, b, (installs[0], installs[1]), None, speaks)
 
 
-def _by_install(lines: Lines) -> _ByInstall:
-    found: dict[str, list[float]] = defaultdict(list)
-    for line in counting(lines):
-        found[line.install].append(line.value or 0.0)
-    return {name: np.array(values) for name, values in found.items()}
-
-
 def _by_block(chosen: Mapping[str, Lines], asked: ContrastQuestion) -> _Lanes:
-    keyed = [
-        {line.block: line.value or 0.0 for line in counting(chosen[name]) if line.block is not None}
-        for name in (asked.a, asked.b)
-    ]
-    both = sorted(set(keyed[0]) & set(keyed[1]))
+    a, b = (_grouped(chosen[name], "block") for name in (asked.a, asked.b))
+    both = [block for block in a if block in b]
     if not both:
         raise BadInputError("no block holds readings of both; pairs cannot be formed")
-    a, b = (np.array([one[block] for block in both]) for one in keyed)
-    return _Lanes(a, b, None, None, "these installs")
+    return _Lanes(_medians(a, both), _medians(b, both), None, None, "these installs")
 
 
 def _by_machine(chosen: Mapping[str, Lines], asked: ContrastQuestion) -> _Lanes:
-    keyed: list[dict[str, list[float]]] = []
-    for name in (asked.a, asked.b):
-        mine: dict[str, list[float]] = defaultdict(list)
-        for line in counting(chosen[name]):
-            mine[line.machine].append(line.value or 0.0)
-        keyed.append(mine)
-    both = [machine for machine in keyed[0] if machine in keyed[1]]
+    a, b = (_grouped(chosen[name], "machine") for name in (asked.a, asked.b))
+    both = [machine for machine in a if machine in b]
     if not both:
         raise BadInputError("no machine has readings of both; pairs cannot be formed")
-    readings = {m: (np.array(keyed[0][m]), np.array(keyed[1][m])) for m in both}
-    a, b = (np.array([float(np.median(pair[i])) for pair in readings.values()]) for i in (0, 1))
-    is_positive = all(min(p.min(), q.min()) > 0 for p, q in readings.values())
+    is_positive = all(min(a[m].min(), b[m].min()) > 0 for m in both)
+    readings = {str(m): (a[m], b[m]) for m in both}
     machines = contrast_over_machines(readings, asked.level) if is_positive else None
-    return _Lanes(a, b, None, machines, f"these installs on {len(both)} machines")
+    speaks = f"these installs on {len(both)} machines"
+    return _Lanes(_medians(a, both), _medians(b, both), None, machines, speaks)
+
+
+def _medians(groups: Mapping[object, FloatArray], keys: Sequence[object]) -> FloatArray:
+    return np.array([float(np.median(groups[key])) for key in keys])
+
+
+def _grouped(lines: Lines, by: str) -> dict[object, FloatArray]:
+    """Readings that count by block, machine or install, in order of the file."""
+    found: dict[object, list[float]] = defaultdict(list)
+    for line in counting(lines):
+        if getattr(line, by) is not None:
+            found[getattr(line, by)].append(line.value or 0.0)
+    return {key: np.array(values) for key, values in found.items()}
 
 
 def _contrast(lanes: _Lanes, asked: ContrastQuestion, step: float | None, kind: Kind) -> Contrast:
