@@ -9,11 +9,11 @@ from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
 from haremile.core.study import Install, Machine, Study, System
+from haremile.core.units import MIB
 from haremile.errors import BadInputError, ConflictError
 
 MOST_BLOCKS = 500
 GUEST_MACHINE = "Tiny guest"
-MIB = 2.0**20
 FIRST_MILE_MARGINS = {
     "boot.total": Margin(amount=0.3),
     "boot.userspace": Margin(amount=0.3),

@@ -207,12 +207,12 @@ def find(
 
 
 def _promise(rows: Sequence[FindingRow], plan: Plan) -> str:
-    pairs = [pair for row in rows for pair in row.pairs if pair.a < pair.b]
+    """Said of the rows whose pairs were judged."""
+    judged = [row for row in rows if row.pairs and row.verdict is not Verdict.NOT_COMPARABLE]
+    pairs = [pair for row in judged for pair in row.pairs if pair.a < pair.b]
     verdicts = sum(pair.found.verdict is not Verdict.OPEN for pair in pairs)
-    families = sum(row.family > 0 for row in rows)
-    return wording.promise_sentence(
-        verdicts, families, plan.looks.most_error if plan.looks else 1.0
-    )
+    most_error = plan.looks.most_error if plan.looks else 1.0
+    return wording.promise_sentence(verdicts, len(judged), most_error)
 
 
 class _Row:

@@ -4,9 +4,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from haremile.core.margin import Margin
+from haremile.core.units import MIB
 from haremile.errors import UnknownMetricError
-
-MIB = 2.0**20
 
 
 class GoodEnd(StrEnum):

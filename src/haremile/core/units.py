@@ -7,6 +7,8 @@ from haremile.errors import UnitError
 
 CANONICAL = ("s", "B", "B/s", "1/s", "1", "share", "counted_s")
 
+MIB = 2.0**20
+
 _FACTORS: dict[str, tuple[str, float]] = {
     "s": ("s", 1.0),
     "ms": ("s", 1e-3),
@@ -16,11 +18,11 @@ _FACTORS: dict[str, tuple[str, float]] = {
     "MB": ("B", 1e6),
     "GB": ("B", 1e9),
     "KiB": ("B", 2.0**10),
-    "MiB": ("B", 2.0**20),
+    "MiB": ("B", MIB),
     "GiB": ("B", 2.0**30),
     "B/s": ("B/s", 1.0),
     "MB/s": ("B/s", 1e6),
-    "MiB/s": ("B/s", 2.0**20),
+    "MiB/s": ("B/s", MIB),
     "1/s": ("1/s", 1.0),
     "1": ("1", 1.0),
     "share": ("share", 1.0),
@@ -96,7 +98,7 @@ class Scale:
 
 
 _TIME = ((100.0, 0), (10.0, 1), (0.1, 2))
-_BYTES = (("GiB", 2.0**30, 2.0), ("MiB", 2.0**20, 1.0), ("KiB", 2.0**10, 1.0))
+_BYTES = (("GiB", 2.0**30, 2.0), ("MiB", MIB, 1.0), ("KiB", 2.0**10, 1.0))
 
 
 def scale_for(unit: str, typical: float) -> Scale:

@@ -10,8 +10,8 @@ from dataclasses import dataclass, field
 from haremile.core.margin import Margin
 from haremile.core.simulation import LaneTruth, MetricTruth
 from haremile.core.study import Machine, System
+from haremile.core.units import MIB
 
-MIB = 2.0**20
 GIB = 2.0**30
 KIB = 2.0**10
 
