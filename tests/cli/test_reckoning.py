@@ -52,6 +52,7 @@ def test_summary_holds_every_group_with_its_failures(file):
     assert one["sequence"]["first_run"]["is_unlike"]
     assert one["median_interval"]["low"] < one["median"] < one["median_interval"]["high"]
     assert one["conditions"]["medium"] == "installed"
+    assert one["p90_interval"]["low"] <= one["p90"] <= one["p90_interval"]["high"]
 
 
 def test_cold_and_warm_are_groups_of_their_own(file):
@@ -186,6 +187,7 @@ def test_a_group_in_which_nothing_counts_has_nulls(tmp_path):
     assert set(empty) == set(other)
     assert empty["median"] is None
     assert empty["median_interval"] is None
+    assert other["p90_interval"] is None
 
 
 def test_machines_are_pairs_of_their_own(tmp_path):

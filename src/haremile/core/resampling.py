@@ -13,6 +13,7 @@ from haremile.errors import SampleError
 
 RESAMPLES = 10_000
 CHUNK_VALUES = 4_000_000
+LEAST_FOR_A_QUANTILE = 6
 
 Statistic = Callable[..., FloatArray]
 """Takes one array for each sample, shapes (…, n_i), and gives one figure for each row."""
@@ -75,6 +76,25 @@ def bootstrap_interval(
     method, shares = _corrected(arrays, statistic, drawn, seen, tails)
     low, high = _type_7(drawn, shares)
     return BootstrapInterval(seen, Interval(low, high, level), method)
+
+
+def quantile_interval(
+    values: Sequence[float] | FloatArray, share: float, level: float = 0.95, seed: int = 0
+) -> BootstrapInterval | None:
+    """Quantile of type 7 with its interval, as `bootstrap_interval`; None below six readings.
+
+    Parameters
+    ----------
+    values : array_like, shape (n,)
+    share : float
+        0.9 for the 90th percentile.
+    """
+    sample = as_sample(values)
+    if sample.size < LEAST_FOR_A_QUANTILE:
+        return None
+    return bootstrap_interval(
+        [sample], lambda rows: np.quantile(rows, share, axis=1), level, seed=seed
+    )
 
 
 def _resampled(

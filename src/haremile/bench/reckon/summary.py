@@ -22,6 +22,7 @@ from haremile.core.humps import hump_count
 from haremile.core.lane_statistics import LaneSummary, stalls, summarise_lane
 from haremile.core.metrics import metric
 from haremile.core.proportions import proportion, unseen_share
+from haremile.core.resampling import quantile_interval
 from haremile.core.sample import FloatArray
 from haremile.core.sequence import SequenceDiagnosis, diagnose_sequence
 from haremile.core.units import scale_for
@@ -96,9 +97,19 @@ def _entry(lines: Lines, level: float) -> Document:
         "metric": first.metric, "method": first.method, "unit": first.unit,
         "conditions": of_the_lane(first.conditions), "n": ended.size,
         "failed": failures(lines), "timed_out": values.size - ended.size, **_numbers(found),
+        "p90_interval": _p90_interval(values, level),
         "reliability": _reliability(lines, ended), "sequence": _sequence(ended),
         "sentences": _sentences(lines, found, ended),
     }  # fmt: skip
+
+
+def _p90_interval(values: FloatArray, level: float) -> Document | None:
+    if not values.size or not np.isfinite(values).all():
+        return None
+    found = quantile_interval(values, 0.9, level)
+    if found is None:
+        return None
+    return {**(interval_document(found.interval) or {}), "method": found.method}
 
 
 def _numbers(found: LaneSummary | None) -> Document:
