@@ -205,6 +205,7 @@ class DifferenceOut(Out):
     label: str
     grade: str
     sentence: str
+    remedy: str
 
 
 class FindingRowOut(BaseModel):

@@ -1,16 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
 
 import { findingsQuery } from '@/api/queries'
+import { Loading } from '@/ui/States'
 import { Tag } from '@/ui/Tag'
 
 /** What differs between the lanes at the start, graded. */
 export function FairStart({ studyId }: { studyId: string }) {
   const findings = useQuery(findingsQuery(studyId))
-  const found = new Map<string, { grade: string; sentence: string }>()
+  const found = new Map<string, { grade: string; sentence: string; remedy: string }>()
   for (const row of findings.data?.rows ?? []) {
     for (const difference of row.fair_start) {
       const where = difference.grade === 'breaks' ? ` (${row.label}${row.start ? `, ${row.start}` : ''})` : ''
-      found.set(difference.key + where, { grade: difference.grade, sentence: difference.sentence + where })
+      found.set(difference.key + where, { grade: difference.grade, sentence: difference.sentence + where, remedy: difference.remedy })
     }
   }
   const order = ['breaks', 'weakens', 'note']
@@ -19,13 +20,17 @@ export function FairStart({ studyId }: { studyId: string }) {
     <div className="sheet" style={{ padding: '12px 16px' }}>
       <h2>Fair start</h2>
       <div className="soft">what differs between the lanes</div>
+      {findings.isPending && <Loading what="the conditions" />}
       {findings.error && <p className="soft">{findings.error.message}</p>}
       {findings.data && (
         <div className="fair">
           {differences.map((difference) => (
             <div key={difference.sentence} style={{ display: 'contents' }}>
               <Tag word={difference.grade} />
-              <span>{difference.sentence}</span>
+              <span>
+                {difference.sentence}
+                <span className="soft small">: {difference.remedy}</span>
+              </span>
             </div>
           ))}
           {differences.length === 0 && (
