@@ -190,6 +190,15 @@ def test_a_group_in_which_nothing_counts_has_nulls(tmp_path):
     assert other["p90_interval"] is None
 
 
+def test_a_failed_run_counts_with_the_lane_that_it_does_not_contradict(tmp_path):
+    rows = [f"{row},,{medium}" for medium in ("live", "installed") for row in boots("A", 10)]
+    rows += [f"A,{HERE},,s,failed,", f"A,{HERE},,s,failed,live"]
+    made = written(tmp_path, rows, ",outcome,condition.medium")
+    groups = document("summary", made)["groups"]
+    failed = {group["conditions"]["medium"]: group["failed"] for group in groups}
+    assert failed == {"live": 2, "installed": 1}
+
+
 def test_machines_are_pairs_of_their_own(tmp_path):
     rows = [
         row

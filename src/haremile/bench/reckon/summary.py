@@ -67,7 +67,8 @@ def summary_document(lines: Lines, key: str | None = None, level: float = 0.95) 
 def _groups(lines: Lines) -> dict[_Group, list[ReadingLine]]:
     """Rows by system, install, machine, metric, conditions and method, in order of the file.
 
-    A run that failed has no method: it counts in every group that it might have belonged to.
+    A run that failed has no method, and states no more conditions than it got to know: it counts in
+    every group that it might have belonged to.
     """
     groups: dict[_Group, list[ReadingLine]] = defaultdict(list)
     for line in lines:
@@ -75,11 +76,19 @@ def _groups(lines: Lines) -> dict[_Group, list[ReadingLine]]:
             groups[_group_of(line)].append(line)
     for line in lines:
         if line.value is None:
-            own = _group_of(line)
-            fitting = [key for key in groups if key[:-1] == own[:-1]]
-            for key in fitting or [own]:
+            fitting = [key for key, group in groups.items() if _might_belong(line, group[0])]
+            for key in fitting or [_group_of(line)]:
                 groups[key].append(line)
     return groups
+
+
+def _might_belong(failed: ReadingLine, member: ReadingLine) -> bool:
+    """Whether a run that failed contradicts nothing that is said of a group's member."""
+    same = ("system", "install", "machine", "metric")
+    stated, theirs = of_the_lane(failed.conditions), of_the_lane(member.conditions)
+    return all(getattr(failed, name) == getattr(member, name) for name in same) and all(
+        theirs.get(key) == value for key, value in stated.items()
+    )
 
 
 def _group_of(line: ReadingLine) -> _Group:
