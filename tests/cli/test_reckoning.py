@@ -1,10 +1,15 @@
+import contextlib
+import io
 import json
 import os
+import signal
 import subprocess
 import sys
+from unittest import mock
 
 import pytest
 
+from haremile.cli.main import main
 from haremile.demo.load import readings_file
 from haremile.demo.world import HERBARIUM
 
@@ -19,15 +24,36 @@ def file(tmp_path):
 
 
 def haremile(*words):
-    """The verbs start no database: its address would be refused."""
+    """The command line in this process: starting anew for each would take most of the time."""
+    out, err = io.StringIO(), io.StringIO()
+    kept = [signal.getsignal(one) for one in (signal.SIGINT, signal.SIGTERM)]
+    code = 0
+    with (
+        mock.patch.object(sys, "argv", ["haremile", *words]),
+        mock.patch.dict(os.environ, {"DATABASE_URL": "none://at.all", "COLUMNS": "160"}),
+        contextlib.redirect_stdout(out),
+        contextlib.redirect_stderr(err),
+    ):
+        try:
+            main()
+        except SystemExit as end:
+            code = end.code or 0
+    for one, handler in zip((signal.SIGINT, signal.SIGTERM), kept, strict=True):
+        signal.signal(one, handler)
+    return subprocess.CompletedProcess(words, code, out.getvalue(), err.getvalue())
+
+
+def test_the_verbs_start_no_database(file):
+    """As a process of its own, whose database address would be refused."""
     environment = {
         **os.environ, "DATABASE_URL": "none://at.all", "PYTHONPATH": os.pathsep.join(sys.path),
-        "COLUMNS": "160",
     }  # fmt: skip
-    return subprocess.run(
-        [sys.executable, "-m", "haremile", *words], capture_output=True, text=True, check=False,
-        env=environment,
+    done = subprocess.run(
+        [sys.executable, "-m", "haremile", "summary", file, "--metric", "boot.total"],
+        capture_output=True, text=True, check=False, env=environment,
     )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    assert "5 groups" in done.stdout
 
 
 def refuse_constants(text):

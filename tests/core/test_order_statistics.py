@@ -64,6 +64,11 @@ def test_a_wide_lane_of_few_calls_for_the_studentised_interval():
     assert low < 0.0 < high
 
 
+def test_one_reading_far_out_is_no_unequal_spread():
+    calm = np.array([10.0, 10.2, 10.1, 9.9, 10.3, 9.8, 10.0, 10.1])
+    assert not spreads_differ(calm, np.append(calm[:-1], 25.0))
+
+
 def test_the_statistics_distribution_is_counted_out_where_it_can_be():
     sizes = null_statistics(3, 4)
     assert sizes.size == 35

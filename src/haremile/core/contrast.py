@@ -99,8 +99,8 @@ def shift_estimate(
     -----
     The median of all pairwise differences b − a; limits from the order statistics of those
     differences at the exact rank-sum quantile. Source: Hollander, Wolfe & Chicken, Nonparametric
-    Statistical Methods, 3rd ed., sections 4.2 and 4.3. Where the lanes' spreads (MAD) differ by
-    more than two-fold, the interval is the hull of that one and the studentised rank interval.
+    Statistical Methods, 3rd ed., sections 4.2 and 4.3. Where the lanes' spreads differ by more
+    than two-fold, the interval is the hull of that one and the studentised rank interval.
     """
     found = _Shifts(as_ranked(a, "a"), as_ranked(b, "b")).estimate(level)
     return Estimate(found.value, found.interval.widened(resolution))

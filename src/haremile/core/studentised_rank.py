@@ -13,7 +13,7 @@ from haremile.core.order_statistics import PairwiseDifferences
 from haremile.core.sample import FloatArray
 
 SPREAD_RATIO = 2.0
-"""Spreads (MAD) further apart than this call for the studentised interval."""
+"""Spreads further apart than this, by both measures, call for the studentised interval."""
 
 ENUMERATED_UP_TO = 50_000
 DRAWS = 20_000
@@ -23,12 +23,18 @@ t, which by then is within two per cent."""
 
 
 def spreads_differ(a: FloatArray, b: FloatArray) -> bool:
-    """Whether the median absolute deviations differ by more than two-fold, time-outs left out.
+    """Whether the spreads differ by more than two-fold, time-outs left out.
 
-    Where one of them is 0 (half of the readings alike), mean absolute deviations are compared.
+    Both the median absolute deviation and the standard deviation have to say so: the first alone
+    differs that much by chance in every fifth pair of small lanes of equal spread, the second
+    wherever one reading lies far out. Where a median absolute deviation is 0 (half of the readings
+    alike), mean absolute deviations stand in.
     """
-    narrow, wide = sorted(_spreads(a, b))
-    return wide > SPREAD_RATIO * narrow
+    first, second = _spreads(a, b)
+    sds = [float(lane[np.isfinite(lane)].std()) for lane in (a, b)]
+    if second < first:
+        first, second, sds = second, first, sds[::-1]
+    return second > SPREAD_RATIO * first and sds[1] > SPREAD_RATIO * sds[0]
 
 
 def _spreads(a: FloatArray, b: FloatArray) -> tuple[float, float]:
