@@ -10,14 +10,22 @@ writes line by line on its port::
 """
 
 import json
-from dataclasses import asdict, dataclass, field
-from typing import Any, Dict, List, NamedTuple, Optional
+import re
+from dataclasses import MISSING, asdict, dataclass, field, fields, is_dataclass
+from typing import Any, Dict, List, NamedTuple, Optional, Union, get_type_hints
 
 CAPTURE_FORMAT = "haremile-capture/1"
 FRAME = "HM1"
 PORT_NAME = "haremile.probe"
 FAULT_KINDS = ("denied", "absent", "unreadable", "timed-out")
 OUTCOMES = ("done", "failed")
+MOST = 2.0**63
+"""No number of a capture is as far from 0 as this."""
+
+MOST_TEXT = 2000
+"""Characters of any text but evidence."""
+
+_NAME = re.compile(r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")
 
 
 class WireError(ValueError):
@@ -38,6 +46,11 @@ class RecordReader:
     def __init__(self) -> None:
         self._open: Optional[Record] = None
         self._lines: List[str] = []
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a record has begun and not ended."""
+        return self._open is not None
 
     def feed(self, line: str) -> Optional[Record]:
         """Take one line; return the record that it completes, if any."""
@@ -60,7 +73,10 @@ class RecordReader:
 
 @dataclass
 class CaptureReading:
-    """One value as it was taken, in the unit that it was taken in."""
+    """One value as it was taken, in the unit that it was taken in.
+
+    `conditions` are those of this reading alone, where they differ from those of its capture.
+    """
 
     metric: str
     value: float
@@ -68,6 +84,7 @@ class CaptureReading:
     method: str
     resolution: Optional[float] = None
     step: int = 0
+    conditions: Dict[str, str] = field(default_factory=dict)
 
 
 @dataclass
@@ -138,28 +155,83 @@ def dump_capture(capture: Capture) -> bytes:
 
 
 def load_capture(body: bytes) -> Capture:
-    """Read a capture document; raises WireError that names the fault."""
+    """Read a capture document; raises WireError that names the fault and where it stands."""
     try:
         document: Any = json.loads(body)
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise WireError("the capture is not JSON: %s" % error) from None
     if not isinstance(document, dict) or document.pop("format", None) != CAPTURE_FORMAT:
         raise WireError("not a capture of format %s" % CAPTURE_FORMAT)
-    try:
-        ticket = document.pop("ticket")
-        parts: Dict[str, Any] = {
-            "readings": [CaptureReading(**r) for r in document.pop("readings")],
-            "traces": [CaptureTrace(**t) for t in document.pop("traces")],
-            "evidence": [Evidence(**e) for e in document.pop("evidence")],
-            "faults": [Fault(**f) for f in document.pop("faults")],
-        }
-        capture = Capture(ticket=Ticket(**ticket) if ticket else None, **parts, **document)
-    except (KeyError, TypeError) as error:
-        raise WireError("the capture lacks or exceeds its form: %s" % error) from None
+    if "ticket" not in document:
+        raise WireError("ticket is missing; it is null where a capture answers no run")
+    capture: Capture = _decoded(Capture, document, "the capture")
     if capture.outcome not in OUTCOMES:
-        raise WireError("unknown outcome: %s; expected one of done, failed" % capture.outcome)
+        raise WireError("unknown outcome: %s; expected one of done, failed" % capture.outcome[:40])
     for fault in capture.faults:
         if fault.kind not in FAULT_KINDS:
             known = ", ".join(FAULT_KINDS)
-            raise WireError("unknown kind of fault: %s; expected one of %s" % (fault.kind, known))
+            raise WireError(
+                "unknown kind of fault: %s; expected one of %s" % (fault.kind[:40], known)
+            )
+    for trace in capture.traces:
+        if len(trace.times_s) != len(trace.values):
+            raise WireError("a trace has %d times and %d values" % (
+                len(trace.times_s), len(trace.values)))  # fmt: skip
     return capture
+
+
+def _decoded(wanted: Any, value: Any, where: str) -> Any:
+    """The value in the type that a field states; raises WireError that says where it is not."""
+    if is_dataclass(wanted):
+        return _decoded_record(wanted, value, where)
+    shape = getattr(wanted, "__origin__", None)
+    if shape is Union:  # Optional
+        return None if value is None else _decoded(wanted.__args__[0], value, where)
+    if shape in (list, List):
+        _expect(isinstance(value, list), "a list", value, where)
+        (item,) = wanted.__args__
+        return [_decoded(item, one, "%s[%d]" % (where, i)) for i, one in enumerate(value)]
+    if shape in (dict, Dict):
+        _expect(isinstance(value, dict), "an object", value, where)
+        return {_text(key, where): _decoded(str, one, "%s.%s" % (where, key[:40]))
+                for key, one in value.items()}  # fmt: skip
+    if wanted is str:
+        return _text(value, where)
+    _expect(
+        isinstance(value, (int, float)) and not isinstance(value, bool), "a number", value, where
+    )
+    _expect(abs(value) < MOST, "a finite number", value, where)
+    if wanted is int:
+        _expect(value == int(value), "a whole number", value, where)
+    return wanted(value)
+
+
+def _decoded_record(wanted: Any, value: Any, where: str) -> Any:
+    _expect(isinstance(value, dict), "an object", value, where)
+    hints = get_type_hints(wanted)
+    known = {one.name: one for one in fields(wanted)}
+    for name in value:
+        if name not in known:
+            raise WireError("%s has an unknown field: %s" % (where, name[:40]))
+    for name, one in known.items():
+        if name not in value and one.default is MISSING and one.default_factory is MISSING:
+            raise WireError("%s lacks %s" % (where, name))
+    return wanted(
+        **{name: _decoded(hints[name], one, "%s.%s" % (where, name)) for name, one in value.items()}
+    )
+
+
+def _text(value: Any, where: str) -> str:
+    _expect(isinstance(value, str), "a text", value, where)
+    if not where.endswith(".text") and (len(value) > MOST_TEXT or not _NAME.match(value)):
+        raise WireError("%s is too long or holds control characters: %r" % (where, value[:40]))
+    try:
+        value.encode()
+    except UnicodeEncodeError:
+        raise WireError("%s holds half a character" % where) from None
+    return str(value)
+
+
+def _expect(is_so: bool, what: str, value: Any, where: str) -> None:
+    if not is_so:
+        raise WireError("%s: expected %s, met %s" % (where, what, repr(value)[:40]))

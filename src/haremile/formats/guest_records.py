@@ -1,12 +1,10 @@
 """From the records that a machine wrote of itself to readings, each with its definition."""
 
-from haremile.core.memory import memory_use
-from haremile.core.settling import SettleRule, Settling, settled
-from haremile.errors import SampleError
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.file_system import parse_file_system
-from haremile_probe.parsers.meminfo import parse_meminfo
+from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
 from haremile_probe.parsers.process_stats import parse_process_stats
+from haremile_probe.parsers.settling import SettleRule, Settling, settled
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace, Fault
 
 KIB = 1024.0
@@ -62,7 +60,7 @@ def add_idle_readings(capture: Capture) -> None:
             continue
         try:
             capture.readings += read(text)
-        except (UnreadableError, SampleError) as error:
+        except UnreadableError as error:
             capture.faults.append(Fault("unreadable", f"{name}: {error}"))
 
 

@@ -1,9 +1,8 @@
 import pytest
 
-from haremile.core.memory import memory_use
-from haremile.core.settling import SettleRule, settled
-from haremile.errors import SampleError
-from haremile_probe.parsers.meminfo import parse_meminfo
+from haremile_probe.parsers import UnreadableError
+from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
+from haremile_probe.parsers.settling import SettleRule, settled
 from helpers import DATA
 
 RULE = SettleRule(window_s=3.0)
@@ -42,5 +41,5 @@ def test_memory_definitions_from_one_recorded_instant(name):
 
 
 def test_a_missing_figure_is_named_and_nothing_filled_in():
-    with pytest.raises(SampleError, match="MemAvailable"):
+    with pytest.raises(UnreadableError, match="MemAvailable"):
         memory_use({"MemTotal": 1, "MemFree": 1, "Buffers": 0, "Cached": 0, "SReclaimable": 0})

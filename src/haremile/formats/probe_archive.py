@@ -1,0 +1,73 @@
+"""The probe as one file that any machine's own Python runs: ``haremile-probe.pyz``."""
+
+import importlib.util
+import io
+import zipfile
+from functools import lru_cache
+from importlib.metadata import distribution
+from pathlib import Path
+
+from haremile.errors import MissingHereError
+
+NAME = "haremile-probe.pyz"
+GATHERER = "haremile-gather.sh"
+SHEBANG = b"#!/usr/bin/env python3\n"
+MAIN = "import sys\nfrom haremile_probe.main import main\nsys.exit(main())\n"
+STAMP = (2026, 1, 1, 0, 0, 0)
+VENDORED = {"Xlib": "python-xlib", "six": "six"}
+"""Module to distribution: the pure-Python X client and what it needs."""
+
+
+@lru_cache(maxsize=1)
+def read_probe_archive() -> bytes:
+    """Build the archive; the same bytes each time.
+
+    Raises
+    ------
+    MissingHereError
+        If the X client to be packed is not installed here.
+    """
+    packed = io.BytesIO()
+    packed.write(SHEBANG)
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED, compresslevel=9) as archive:
+        _add(archive, "__main__.py", MAIN.encode())
+        _add_module(archive, "haremile_probe")
+        for module, name in VENDORED.items():
+            _add_module(archive, module)
+            _add(archive, f"licences/{name}.txt", _licence(name))
+    return packed.getvalue()
+
+
+def read_gatherer() -> bytes:
+    """The shell script for machines without Python."""
+    return (_home("haremile_probe") / GATHERER).read_bytes()
+
+
+def _home(module: str) -> Path:
+    found = importlib.util.find_spec(module)
+    if found is None or found.origin is None:
+        raise MissingHereError(f"{module} is not installed here; run ./haremile test to set it up")
+    origin = Path(found.origin)
+    return origin.parent if origin.name == "__init__.py" else origin
+
+
+def _add_module(archive: zipfile.ZipFile, module: str) -> None:
+    home = _home(module)
+    if home.is_file():
+        _add(archive, home.name, home.read_bytes())
+        return
+    for path in sorted(home.rglob("*.py")):
+        _add(archive, f"{module}/{path.relative_to(home)}", path.read_bytes())
+
+
+def _licence(name: str) -> bytes:
+    for file in distribution(name).files or ():
+        if file.name.startswith(("LICENSE", "LICENCE", "COPYING")):
+            return Path(str(file.locate())).read_bytes()
+    raise MissingHereError(f"the licence text of {name} is not here")
+
+
+def _add(archive: zipfile.ZipFile, name: str, body: bytes) -> None:
+    entry = zipfile.ZipInfo(name, STAMP)
+    entry.compress_type, entry.external_attr = zipfile.ZIP_DEFLATED, 0o644 << 16
+    archive.writestr(entry, body)

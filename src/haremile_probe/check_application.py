@@ -1,0 +1,55 @@
+"""The application that the probe checks itself on: its window and paints come at known times.
+
+Told by its environment when to map its window and until when to paint, it writes down when it
+really did: seconds on the monotonic clock, lines ``mapped SECONDS`` and ``painted SECONDS``.
+"""
+
+import os
+import sys
+import time
+
+from haremile_probe.x.display import open_display
+
+MAP_AFTER_S, PAINT_UNTIL_S, PAINT_EVERY_S = 0.5, 1.2, 0.05
+FILE = "HAREMILE_CHECK_FILE"
+SIZE = (640, 400)
+
+
+def main() -> int:
+    """Map, paint, and stay until ended."""
+    from Xlib import X
+
+    begun = time.monotonic()
+    display = open_display()
+    screen = display.screen()
+    window = screen.root.create_window(
+        40, 40, SIZE[0], SIZE[1], 0, screen.root_depth, X.InputOutput, X.CopyFromParent,
+        background_pixel=screen.white_pixel, event_mask=X.ExposureMask,
+    )  # fmt: skip
+    window.set_wm_name("haremile check")
+    pencil = window.create_gc(foreground=screen.black_pixel)
+    display.sync()
+    _until(begun + MAP_AFTER_S)
+    mapped = time.monotonic()
+    window.map()
+    display.sync()
+    painted, number = mapped, 0
+    while time.monotonic() - begun < PAINT_UNTIL_S:
+        _until(time.monotonic() + PAINT_EVERY_S)
+        painted, number = time.monotonic(), number + 1
+        window.fill_rectangle(pencil, 10 * (number % 50), 20, 200, 200)
+        display.sync()
+    with open(os.environ[FILE] + ".part", "w", encoding="ascii") as file:
+        file.write("mapped %r\npainted %r\n" % (mapped, painted))
+    os.replace(os.environ[FILE] + ".part", os.environ[FILE])
+    while True:  # until it is ended from outside
+        display.next_event()
+
+
+def _until(moment: float) -> None:
+    while moment > time.monotonic():
+        time.sleep(max(moment - time.monotonic(), 0.0))
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,1 @@
+"""Bringing a machine's texts in: all that touches files, programs and clocks."""

@@ -1,0 +1,119 @@
+"""What a machine states of itself."""
+
+import os
+import shutil
+import time
+from typing import Sequence
+
+from haremile_probe.collect.sources import Sources
+
+VALUES = (
+    "/sys/class/dmi/id/sys_vendor",
+    "/sys/class/dmi/id/product_name",
+    "/sys/class/dmi/id/bios_version",
+    "/proc/device-tree/model",
+    "/sys/hypervisor/type",
+    "/sys/class/power_supply/*/type",
+    "/sys/class/power_supply/*/online",
+    "/sys/class/power_supply/*/status",
+    "/sys/class/power_supply/*/capacity",
+    "/sys/devices/system/cpu/cpu*/cpufreq/scaling_governor",
+    "/sys/devices/system/cpu/cpu*/thermal_throttle/core_throttle_count",
+    "/sys/class/thermal/thermal_zone*/type",
+    "/sys/class/thermal/thermal_zone*/temp",
+    "/sys/block/*/queue/rotational",
+    "/sys/block/*/removable",
+    "/sys/block/*/device/type",
+    "/sys/block/zram*/mm_stat",
+    "/sys/module/zswap/parameters/enabled",
+    "/sys/firmware/efi/fw_platform_size",
+    "/sys/firmware/acpi/fpdt/boot/*",
+    "/proc/sys/kernel/arch",
+    "/proc/sys/kernel/osrelease",
+    "/proc/sys/kernel/ostype",
+    "/proc/1/comm",
+    "/run/systemd/container",
+)
+"""Kernel files read as ``PATH: VALUE``; the gatherer reads the same ones."""
+
+SESSION_KEYS = (
+    "XDG_SESSION_ID", "XDG_SESSION_TYPE", "XDG_SESSION_DESKTOP", "XDG_CURRENT_DESKTOP",
+    "DESKTOP_SESSION", "DISPLAY", "WAYLAND_DISPLAY", "container",
+)  # fmt: skip
+BUSY_S = 1.0
+
+
+def read_about(sources: Sources) -> None:
+    """Everything that conditions are read from: some milliseconds, no program started."""
+    sources.file("os-release", "/etc/os-release", "/usr/lib/os-release")
+    sources.file("kernel", "/proc/version")
+    sources.file("cpuinfo", "/proc/cpuinfo")
+    sources.file("mountinfo", "/proc/self/mountinfo")
+    sources.file("swaps", "/proc/swaps")
+    sources.file("cmdline", "/proc/cmdline")
+    sources.values("values", VALUES)
+    sources.add("architecture", os.uname().machine + "\n")
+    sources.add("probe-pid", "%d\n" % os.getpid())
+    sources.add("clock-ticks", "%d\n" % os.sysconf("SC_CLK_TCK"))
+    lines = ["%s=%s" % (k, os.environ[k]) for k in SESSION_KEYS if k in os.environ]
+    sources.add("session-environment", "".join(line + "\n" for line in lines))
+
+
+def read_activity(sources: Sources, pause_s: float = BUSY_S) -> None:
+    """What is running, and what was busy over a moment: two looks with a pause between them."""
+    sources.file("meminfo-before", "/proc/meminfo")
+    sources.file("stat", "/proc/stat")
+    sources.processes()
+    time.sleep(pause_s)
+    sources.file("stat", "/proc/stat")
+    sources.processes()
+    sources.file("uptime", "/proc/uptime")
+    read_command_lines(sources)
+
+
+def read_command_lines(sources: Sources) -> None:
+    """Which programs run, with their arguments: from these a screen recorder is told."""
+    lines = []
+    for name in sorted(os.listdir(sources.path("/proc")), key=lambda n: (len(n), n)):
+        if name.isdigit():
+            try:
+                words = sources.text_of("/proc/%s/cmdline" % name).split("\0")
+            except OSError:
+                continue  # it ended between listing and reading
+            text = " ".join(word for word in words if word).replace("\n", " ")
+            if text:
+                lines.append("%s %s" % (name, text[:200]))
+    sources.add("command-lines", "\n".join(lines) + "\n")
+
+
+def read_updates(sources: Sources) -> None:
+    """Updates pending as far as the machine knows without a network."""
+    asked = {
+        "apt-get": (
+            "apt-upgrade", "apt-get --simulate -o Debug::NoLocking=1 dist-upgrade",
+        ),
+        # says with its exit code whether there are any
+        "pacman": ("pacman-updates", "pacman -Qu || [ $? = 1 ]"),
+        "apk": ("apk-updates", "apk version -l '<'"),
+    }  # fmt: skip
+    for program, (name, line) in asked.items():
+        if shutil.which(program):
+            sources.command(name, ["sh", "-c", line], timeout_s=60.0)
+
+
+def read_applications(sources: Sources, names: Sequence[str]) -> None:
+    """Where each named application comes from and which version it states."""
+    for name in names:
+        found = shutil.which(name)
+        if found is None:
+            sources.add("application", "name=%s\n" % name)
+            continue
+        real = os.path.realpath(found)
+        lines = ["name=%s" % name, "path=%s" % found, "real=%s" % real]
+        version = sources.output_of("application", [found, "--version"], timeout_s=10.0)
+        first = (version or "").strip().splitlines()[:1]
+        lines += ["version=%s" % line[:120] for line in first]
+        if shutil.which("dpkg-query"):
+            owner = sources.output_of("application", ["dpkg-query", "-S", real]) or ""
+            lines.append("package=%s" % owner.partition(":")[0].strip())
+        sources.add("application", "\n".join(lines) + "\n")

@@ -1,0 +1,104 @@
+"""The footprint: what the file system states, and what a walk over all its files finds."""
+
+import errno
+import os
+import stat
+from typing import Callable, Dict, List, Set, Tuple
+
+from haremile_probe.collect.sources import Sources
+from haremile_probe.parsers.walk import APART
+
+BLOCK = 512
+EVERY = 20_000
+
+Progress = Callable[[str], None]
+
+
+def read_file_system(sources: Sources) -> None:
+    """Blocks in all and free of the root file system."""
+    found = os.statvfs(sources.path("/"))
+    sources.add(
+        "filesystem",
+        "block_size=%d blocks=%d free=%d\n" % (found.f_frsize, found.f_blocks, found.f_bfree),
+    )
+
+
+class Walker:
+    """Adds up blocks below a root: hard links once, other file systems left out.
+
+    What cannot be listed or looked at is counted. A mount point on another file system is not
+    entered, and its own entry is not counted either: it lies on the other file system.
+    """
+
+    def __init__(self, root: str = "/"):
+        self.root = root.rstrip("/") or "/"
+        self.device = os.lstat(self.root).st_dev
+        self.entries, self.unreadable, self.total = 0, 0, 0
+        self.top: Dict[str, int] = {}
+        self.apart: Dict[str, int] = {}
+        self._linked: Set[Tuple[int, int]] = set()
+        self._apart_of = {folder: kind for kind, folders in APART.items() for folder in folders}
+
+    def walk(self, progress: Progress) -> None:
+        """Walk the whole tree."""
+        self._count(os.lstat(self.root), "", ())
+        pending: List[Tuple[str, str, Tuple[str, ...]]] = [(self.root, "", ())]
+        while pending:
+            path, top, kinds = pending.pop()
+            try:
+                entries = list(os.scandir(path))
+            except OSError as error:
+                self.unreadable += error.errno != errno.ENOENT
+                continue
+            for entry in entries:
+                below = top or entry.name
+                inside = self._kinds(entry.path, kinds)
+                if self._is_folder_here(entry, below, inside):
+                    pending.append((entry.path, below, inside))
+                if self.entries % EVERY == 0:
+                    progress("%d entries, %.1f MiB" % (self.entries, self.total / 2**20))
+
+    def _kinds(self, path: str, kinds: Tuple[str, ...]) -> Tuple[str, ...]:
+        own = path[len(self.root) :] if self.root != "/" else path
+        kind = self._apart_of.get(own)
+        return kinds if kind is None else (*kinds, kind)
+
+    def _is_folder_here(self, entry: "os.DirEntry[str]", top: str, kinds: Tuple[str, ...]) -> bool:
+        try:
+            status = entry.stat(follow_symlinks=False)
+        except OSError as error:
+            self.unreadable += error.errno != errno.ENOENT
+            return False
+        if status.st_dev != self.device:
+            return False
+        is_folder = stat.S_ISDIR(status.st_mode)
+        if not is_folder and status.st_nlink > 1:
+            if (status.st_dev, status.st_ino) in self._linked:
+                return False
+            self._linked.add((status.st_dev, status.st_ino))
+        self._count(status, top, kinds)
+        return is_folder
+
+    def _count(self, status: os.stat_result, top: str, kinds: Tuple[str, ...]) -> None:
+        size = status.st_blocks * BLOCK
+        self.entries += 1
+        self.total += size
+        if top:
+            self.top[top] = self.top.get(top, 0) + size
+        for kind in kinds:
+            self.apart[kind] = self.apart.get(kind, 0) + size
+
+    def text(self) -> str:
+        """The sizes as a text that `parse_walk` reads."""
+        lines = ["total %d" % self.total, "entries %d" % self.entries]
+        lines.append("unreadable %d" % self.unreadable)
+        lines += ["top %d %s" % (size, name.replace("\n", "?")) for name, size in self.top.items()]
+        lines += ["apart %d %s" % (size, kind) for kind, size in self.apart.items()]
+        return "\n".join(lines) + "\n"
+
+
+def read_walk(sources: Sources, progress: Progress) -> None:
+    """Walk the root file system and keep what was found."""
+    walker = Walker(sources.path("/"))
+    walker.walk(progress)
+    sources.add("walk", walker.text())

@@ -1,0 +1,149 @@
+"""What every procedure shares: names, progress, and writing the capture down."""
+
+import argparse
+import json
+import os
+import socket
+import sys
+import time
+from typing import List, Optional
+
+from haremile_probe.collect.sources import Sources
+from haremile_probe.parsers import UnreadableError
+from haremile_probe.parsers.key_values import parse_os_release
+from haremile_probe.whole import account_of, capture_of
+from haremile_probe.whole.account import Account
+from haremile_probe.wire import Capture, dump_capture
+
+MIB = 2.0**20
+
+
+class BadInput(Exception):
+    """What was asked for cannot be meant."""
+
+
+class Refused(Exception):
+    """What was asked for would not give what it says; the message tells what to do."""
+
+
+class MissingHere(Exception):
+    """This machine lacks something that the procedure needs."""
+
+
+def new_id() -> str:
+    """A key whose order is that of time (UUID version 7, RFC 9562)."""
+    stamp = int(time.time() * 1000).to_bytes(6, "big")
+    noise = bytearray(os.urandom(10))
+    noise[0] = 0x70 | noise[0] & 0x0F
+    noise[2] = 0x80 | noise[2] & 0x3F
+    text = (stamp + bytes(noise)).hex()
+    return "-".join((text[:8], text[8:12], text[12:16], text[16:20], text[20:]))
+
+
+def now_text() -> str:
+    """The present instant in UTC, ISO 8601."""
+    seconds = time.time()
+    whole = time.strftime("%Y-%m-%dT%H:%M:%S", time.gmtime(seconds))
+    return "%s.%03d+00:00" % (whole, int(seconds * 1000) % 1000)
+
+
+class Run:
+    """One execution of a procedure, from its arguments to its capture."""
+
+    def __init__(self, asked: argparse.Namespace):
+        self.asked = asked
+        self.sources = Sources()
+        self._said_at = 0.0
+
+    def progress(self, text: str) -> None:
+        """Say on stderr how far it is."""
+        if not self.asked.quiet:
+            print("%s: %s" % (self.asked.asked, text), file=sys.stderr, flush=True)
+
+    def account(self) -> Account:
+        """What the texts read so far say."""
+        return account_of(self.asked.asked, self.sources.records, self.sources.faults)
+
+    def capture(self, account: Account) -> Capture:
+        """The capture of an account, named as asked or as the machine states."""
+        machine = self.asked.machine or socket.gethostname()
+        return capture_of(
+            account, self.asked.asked, new_id(), now_text(), machine, self._system(account)
+        )
+
+    def _system(self, account: Account) -> str:
+        if self.asked.system:
+            return str(self.asked.system)
+        text = account.text("os-release")
+        try:
+            stated = parse_os_release(text or "")
+        except UnreadableError:
+            raise BadInput("this system does not state its name; give it with --system") from None
+        return stated.get("PRETTY_NAME") or stated.get("NAME") or stated["ID"]
+
+    def write(self, capture: Capture) -> Optional[str]:
+        """Write the capture; return the file's name, None where it went to stdout alone."""
+        body = dump_capture(capture)
+        if self.asked.json:
+            sys.stdout.write(body.decode() + "\n")
+            if not self.asked.out:
+                return None
+        name = self.asked.out
+        if name is None:
+            name = "haremile-%s-%s.json" % (capture.asked, capture.id)
+        fresh = name + ".part"
+        with open(fresh, "wb") as file:
+            file.write(body)
+        os.replace(fresh, name)
+        return str(name)
+
+    def summary(self, capture: Capture) -> List[str]:
+        """The capture in words: a line for each reading, and for each fault."""
+        lines = ["%s: %s on %s" % (capture.asked, capture.system, capture.machine)]
+        if capture.reason:
+            lines.append("failed: %s" % capture.reason)
+        for reading in capture.readings:
+            own = ", ".join("%s %s" % pair for pair in sorted(reading.conditions.items()))
+            text = shown(reading.value, reading.unit)
+            note = "%s, %s" % (reading.method, own) if own else reading.method
+            lines.append("  %-24s %14s   (%s)" % (reading.metric, text, note))
+        lines += _told(capture)
+        lines += ["  %s: %s" % (key, value) for key, value in sorted(capture.conditions.items())]
+        lines += ["  %s: %s" % (fault.kind, fault.what) for fault in capture.faults]
+        return lines
+
+
+def _told(capture: Capture) -> List[str]:
+    """Facts that a person asked for by this procedure."""
+    facts = json.loads(capture.text_of("facts") or "{}")
+    wanted = {
+        "about": ("system", "kernel", "init", "session", "root", "virtualisation", "busy",
+                  "applications"),
+        "boot": ("longest_units", "disagreements", "waits_s"),
+        "footprint": ("walk", "swap_files_bytes", "biggest_packages", "since"),
+        "idle": ("process_memory", "probe_memory"),
+        "check": ("check",),
+    }.get(capture.asked, ())  # fmt: skip
+    return ["  %s: %s" % (key, json.dumps(facts[key])) for key in wanted if key in facts]
+
+
+def shown(value: float, unit: str) -> str:
+    """A value with its unit, for a person."""
+    if unit == "B":
+        return "%.1f MiB" % (value / MIB)
+    if unit == "share":
+        return "%.2f %%" % (100.0 * value)
+    if unit == "s":
+        return "%.3f s" % value
+    return "%g" % value
+
+
+def positive(text: str) -> float:
+    """An argument that is a positive number of seconds."""
+    try:
+        number = float(text)
+    except ValueError:
+        number = 0.0
+    if not 0.0 < number < float("inf"):
+        raise argparse.ArgumentTypeError("a positive number of seconds is wanted, not %s" % text)
+    return number

@@ -1,0 +1,148 @@
+"""``check``: the probe measures what it knows, and says how well it measures on this machine."""
+
+import argparse
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from typing import Any, Dict, List, Optional, Sequence
+
+import haremile_probe
+from haremile_probe.check_application import FILE
+from haremile_probe.collect.about import read_about
+from haremile_probe.collect.footprint import BLOCK, Walker
+from haremile_probe.collect.state import remember
+from haremile_probe.parsers.settling import middle
+from haremile_probe.runtime import MissingHere, Refused, Run
+from haremile_probe.wire import Capture, Fault
+from haremile_probe.x.launch import LaunchPlan, launch
+from haremile_probe.x.process_tree import become_subreaper
+from haremile_probe.x.watch import WindowWatch
+
+EXAMPLES = "example: haremile-probe check --repeats 20"
+ALLOCATION_BYTES = 100 * 2**20
+CLOCK_STEP_S = 0.001
+"""Paints are stamped in whole milliseconds by the X server."""
+
+
+def arguments(verb: argparse.ArgumentParser) -> None:
+    """The arguments of ``check``."""
+    verb.add_argument("--repeats", type=int, choices=range(2, 201), default=20, metavar="N")
+
+
+def read(run: Run) -> Capture:
+    """Launch the known application, read a known allocation, walk a known tree."""
+    read_about(run.sources)
+    found: Dict[str, Any] = {"allocation": check_allocation(), "tree": check_tree()}
+    try:
+        found["launch"] = _check_launches(run)
+    except MissingHere as error:
+        run.sources.faults.append(Fault("absent", "launch check: %s" % error))
+    run.sources.add("check", json.dumps(found, indent=1, sort_keys=True))
+    if "launch" in found:
+        remember("check", {"launch_resolution_s": found["launch"]["resolution_s"]})
+    return run.capture(run.account())
+
+
+def own_command(module: str) -> List[str]:
+    """The command that runs one of the probe's own modules, from its folder or its archive."""
+    home = os.path.dirname(os.path.dirname(os.path.abspath(haremile_probe.__file__)))
+    places = [home] + [p for p in sys.path if p.endswith("site-packages")]
+    code = "import sys; sys.path[:0] = %r; from %s import main; sys.exit(main())" % (places, module)
+    return [sys.executable, "-I", "-c", code]
+
+
+def _check_launches(run: Run) -> Dict[str, Any]:
+    become_subreaper()
+    watch = WindowWatch()
+    errors: Dict[str, List[float]] = {"window": [], "settled": []}
+    lost = 0
+    try:
+        with tempfile.TemporaryDirectory(prefix="haremile-check-") as folder:
+            os.environ[FILE] = os.path.join(folder, "times")
+            for number in range(run.asked.repeats):
+                run.progress("launch %d of %d" % (number + 1, run.asked.repeats))
+                one = _one_error(watch, os.environ[FILE])
+                lost += one is None
+                for name, value in (one or {}).items():
+                    errors[name].append(value)
+    finally:
+        os.environ.pop(FILE, None)
+        watch.close()
+    if not errors["window"]:
+        raise Refused("none of the known application's windows was seen")
+    told: Dict[str, Any] = {name: _bias(values) for name, values in errors.items()}
+    told["launches"], told["lost"] = run.asked.repeats, lost
+    told["resolution_s"] = max(CLOCK_STEP_S, told["window"]["sd_s"], told["settled"]["sd_s"])
+    return told
+
+
+def _one_error(watch: WindowWatch, path: str) -> Optional[Dict[str, float]]:
+    """How far the probe is off the application's own record, in seconds; None if it saw nothing."""
+    if os.path.exists(path):
+        os.remove(path)
+    command = own_command("haremile_probe.check_application")
+    found = launch(watch, command, LaunchPlan(quiet_s=0.5))
+    if not found.outcome.gives_readings or found.window_s is None or found.settled_s is None:
+        return None
+    with open(path, encoding="ascii") as file:
+        told = dict(line.split() for line in file)
+    return {
+        "window": found.spawned + found.window_s - float(told["mapped"]),
+        "settled": found.spawned + found.settled_s - float(told["painted"]),
+    }
+
+
+def _bias(errors: Sequence[float]) -> Dict[str, float]:
+    mean = sum(errors) / len(errors)
+    spread = sum((error - mean) ** 2 for error in errors) / max(len(errors) - 1, 1)
+    return {"bias_s": middle(errors), "sd_s": spread**0.5, "n": len(errors)}
+
+
+def check_allocation() -> Dict[str, Any]:
+    """Have a process take 100 MiB, and see how much its PSS grows by."""
+    code = (
+        "import sys\n"
+        "sys.stdout.write('x'); sys.stdout.flush(); sys.stdin.read(1)\n"
+        "block = bytearray(%d)\n"
+        "for i in range(0, len(block), 4096): block[i] = 1 + i %% 255\n"
+        "sys.stdout.write('x'); sys.stdout.flush(); sys.stdin.read(1)\n"
+    ) % ALLOCATION_BYTES
+    with subprocess.Popen(
+        [sys.executable, "-I", "-c", code], stdin=subprocess.PIPE, stdout=subprocess.PIPE
+    ) as child:
+        assert child.stdin is not None and child.stdout is not None
+        child.stdout.read(1)
+        before = _pss(child.pid)
+        child.stdin.write(b"x")
+        child.stdin.flush()
+        child.stdout.read(1)
+        grown = _pss(child.pid) - before
+    return {"known_bytes": ALLOCATION_BYTES, "read_bytes": grown}
+
+
+def _pss(pid: int) -> int:
+    with open("/proc/%d/smaps_rollup" % pid, encoding="ascii") as file:
+        return next(int(line.split()[1]) for line in file if line.startswith("Pss:")) * 1024
+
+
+def check_tree() -> Dict[str, Any]:
+    """Lay a tree of known size, with a hard link and a hole in a file, and walk it."""
+    with tempfile.TemporaryDirectory(prefix="haremile-check-") as folder:
+        inner = os.path.join(folder, "inner")
+        os.mkdir(inner)
+        for number in range(5):
+            with open(os.path.join(inner, str(number)), "wb") as file:
+                file.write(b"h" * 4096 * (number + 1))
+                file.flush()
+                os.fsync(file.fileno())
+        os.link(os.path.join(inner, "0"), os.path.join(folder, "linked"))
+        with open(os.path.join(folder, "hole"), "wb") as file:
+            file.truncate(2**20)
+        known = 4096 * 15
+        for path in (folder, inner, os.path.join(folder, "hole")):
+            known += os.lstat(path).st_blocks * BLOCK
+        walker = Walker(folder)
+        walker.walk(lambda _text: None)
+    return {"known_bytes": known, "read_bytes": walker.total, "unreadable": walker.unreadable}

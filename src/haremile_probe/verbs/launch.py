@@ -1,0 +1,177 @@
+"""``launch``: an application started again and again under a stated start condition."""
+
+import argparse
+import json
+import os
+import shutil
+from typing import Any, Dict, List, Optional, Sequence, Tuple
+
+from haremile_probe.collect.about import read_about, read_activity, read_applications
+from haremile_probe.collect.state import boot_id, remember, remembered
+from haremile_probe.parsers import UnreadableError
+from haremile_probe.parsers.desktop_entry import parse_desktop_entry
+from haremile_probe.runtime import BadInput, Refused, Run, positive
+from haremile_probe.wire import Capture
+from haremile_probe.x.launch import Launch, LaunchPlan, launch
+from haremile_probe.x.process_tree import become_subreaper
+from haremile_probe.x.quiet import wait_for_quiet
+from haremile_probe.x.start_condition import drop_caches
+from haremile_probe.x.watch import WindowWatch
+
+EXAMPLES = """examples: haremile-probe launch --repeats 10 --start warm -- coppicer /srv/seeds
+          haremile-probe launch --repeats 1 --start first-after-boot wayfarrow.desktop"""
+
+STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
+ONCE = STARTS[:2]
+MOST_BUSY_SHARE = 0.1
+
+
+def command_of(words: Sequence[str]) -> List[str]:
+    """The argument list to start: a command, or the one a desktop entry holds.
+
+    Raises BadInput where there is none, or the entry cannot be found or read.
+    """
+    words = [word for word in words if word != "--"] if words[:1] == ["--"] else list(words)
+    if not words:
+        raise BadInput("name a command or a desktop entry: haremile-probe launch -- coppicer")
+    if not words[0].endswith(".desktop"):
+        return words
+    path = _entry_path(words[0])
+    try:
+        with open(path, encoding="utf-8", errors="replace") as file:
+            return [*parse_desktop_entry(file.read()).arguments, *words[1:]]
+    except OSError as error:
+        raise BadInput("%s cannot be read: %s" % (path, error.strerror)) from None
+    except UnreadableError as error:
+        raise BadInput("%s: %s" % (path, error)) from None
+
+
+def _entry_path(name: str) -> str:
+    if os.path.sep in name:
+        return name
+    home = os.environ.get("XDG_DATA_HOME") or os.path.expanduser("~/.local/share")
+    shared = os.environ.get("XDG_DATA_DIRS") or "/usr/local/share:/usr/share"
+    for folder in [home, *shared.split(":")]:
+        path = os.path.join(folder, "applications", name)
+        if os.path.exists(path):
+            return path
+    raise BadInput("no desktop entry %s in %s" % (name, ":".join([home, shared])))
+
+
+def running_instance(command: Sequence[str]) -> Optional[int]:
+    """A process that already runs this command, if one does."""
+    program = os.path.realpath(shutil.which(command[0]) or command[0])
+    for name in os.listdir("/proc"):
+        if not name.isdigit() or int(name) == os.getpid():
+            continue
+        try:
+            if os.path.realpath(os.readlink("/proc/%s/exe" % name)) == program:
+                return int(name)
+            with open("/proc/%s/cmdline" % name, "rb") as file:
+                words = file.read().decode("utf-8", "replace").split("\0")[:2]
+        except OSError:
+            continue  # it ended, or is another user's
+        if any(word.startswith("/") and os.path.realpath(word) == program for word in words):
+            return int(name)
+    return None
+
+
+def read(run: Run) -> Capture:
+    """Launch as often as asked; every launch's outcome is kept, with the proof of its start."""
+    asked = run.asked
+    command = command_of(asked.command)
+    start, repeats = asked.start, asked.repeats
+    if start in ONCE and repeats != 1:
+        raise BadInput("%s happens once: --repeats must be 1, not %d" % (start, repeats))
+    pid = running_instance(command)
+    if pid is not None:
+        raise Refused("%s already runs as process %d; close it first" % (command[0], pid))
+    read_about(run.sources)
+    read_activity(run.sources)
+    read_applications(run.sources, [command[0]])
+    become_subreaper()
+    watch = WindowWatch()
+    try:
+        told = _Series(run, watch, command).launches(start, repeats)
+    finally:
+        watch.close()
+    run.sources.add("launches", json.dumps(told, indent=1, sort_keys=True))
+    return run.capture(run.account())
+
+
+class _Series:
+    """Launches of one command, one after the other."""
+
+    def __init__(self, run: Run, watch: WindowWatch, command: Sequence[str]):
+        self.run, self.watch, self.command = run, watch, command
+        self.plan = LaunchPlan(run.asked.quiet_window, run.asked.limit, run.asked.small_area)
+        self.files: Tuple[str, ...] = ()
+
+    def launches(self, start: str, repeats: int) -> Dict[str, Any]:
+        """All of them, as facts that can be written down."""
+        self._check_start(start)
+        if start in ("warm", "cache-dropped"):
+            self.run.progress("once beforehand, not counted")
+            first = launch(self.watch, self.command, self.plan)
+            self.files = tuple(first.files)
+        told = []
+        for number in range(1, repeats + 1):
+            self.run.progress("%s, %d of %d" % (start, number, repeats))
+            told.append(self._one(start))
+        self._remember()
+        return {
+            "command": list(self.command), "start": start, "launches": told,
+            "resolution_s": remembered("check").get("launch_resolution_s"),
+        }  # fmt: skip
+
+    def _check_start(self, start: str) -> None:
+        """Refuse a first start that we know is none: we launched it before."""
+        known = remembered("launched").get(self.command[0], {})
+        if start == "first-ever" and known:
+            raise Refused("%s was launched on this install before" % self.command[0])
+        if start == "first-after-boot" and known.get("boot") == boot_id():
+            raise Refused("%s was launched since this boot; reboot first" % self.command[0])
+
+    def _remember(self) -> None:
+        known = remembered("launched")
+        known[self.command[0]] = {"boot": boot_id()}
+        remember("launched", known)
+
+    def _one(self, start: str) -> Dict[str, Any]:
+        proof: Dict[str, Any] = {}
+        if start == "cache-dropped":
+            dropped = drop_caches(self.files)
+            proof = {"dropped": dropped.how, "resident_share": dropped.resident_share}
+        is_quiet, share = wait_for_quiet(MOST_BUSY_SHARE, self.run.asked.quiet_limit)
+        found = launch(self.watch, self.command, self.plan)
+        self.files = tuple(found.files) or self.files
+        return {**_facts(found), **proof, "was_quiet": is_quiet, "busy_before": round(share, 4)}
+
+
+def _facts(found: Launch) -> Dict[str, Any]:
+    facts = {
+        key: value
+        for key, value in found._asdict().items()
+        if key not in ("outcome", "files", "spawned")
+    }
+    return {**facts, "outcome": found.outcome.value, "measured": found.outcome.gives_readings}
+
+
+def arguments(verb: argparse.ArgumentParser) -> None:
+    """The arguments of ``launch``."""
+    verb.add_argument("--repeats", type=int, choices=range(1, 1001), default=10, metavar="N")
+    verb.add_argument("--start", choices=STARTS, default="warm", help="the start condition (warm)")
+    verb.add_argument(
+        "--quiet-window", type=positive, default=LaunchPlan().quiet_s, metavar="SECONDS",
+        help="settled when nothing was painted for so long (0.7)",
+    )  # fmt: skip
+    verb.add_argument(
+        "--small-area", type=int, default=LaunchPlan().small_area, metavar="PIXELS",
+        help="paints up to this area, such as a caret, do not count (900)",
+    )  # fmt: skip
+    verb.add_argument("--limit", type=positive, default=LaunchPlan().limit_s, metavar="SECONDS")
+    verb.add_argument(
+        "--quiet-limit", type=positive, default=30.0, metavar="SECONDS",
+        help="how long to wait for a quiet machine before each launch (30)",
+    )  # fmt: skip
+    verb.add_argument("command", nargs=argparse.REMAINDER, help="-- COMMAND … or NAME.desktop")

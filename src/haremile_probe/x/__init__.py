@@ -1,0 +1,1 @@
+"""What is seen of windows through an X server; Xlib is imported only where it is needed."""

@@ -1,0 +1,220 @@
+"""One launch: from the spawn to the first window, the main window, its first paint, and rest."""
+
+import os
+import select
+import subprocess
+import time
+import uuid
+from enum import Enum
+from typing import Dict, List, NamedTuple, Optional, Sequence, Set
+
+from haremile_probe.x.process_tree import MARKER, carries, descendants, end_launch, launched
+from haremile_probe.x.start_condition import mapped_files, paging_counters
+from haremile_probe.x.watch import LEAST_WINDOW_AREA, SMALL_AREA, Window, WindowWatch, paints_within
+
+LOOK_EVERY_S = 0.008
+NO_WINDOW_GRACE_S = 1.5
+EXISTING = "existing"
+
+
+class Outcome(Enum):
+    """How a launch ended; the first two give readings."""
+
+    WINDOW = "window"
+    SPLASH = "splash then window"
+    HANDED_OVER = "handed over to a running instance"
+    NO_WINDOW = "exited without a window"
+    NOT_FOUND = "command not found"
+    TIMED_OUT = "timed out"
+    NOT_SETTLED = "timed out: the window did not settle"
+    WINDOW_THEN_EXIT = "window then exit"
+
+    @property
+    def gives_readings(self) -> bool:
+        """Whether its times are those of a launch."""
+        return self in (Outcome.WINDOW, Outcome.SPLASH)
+
+
+class LaunchPlan(NamedTuple):
+    """How launches are watched, in seconds and square pixels."""
+
+    quiet_s: float = 0.7
+    limit_s: float = 30.0
+    small_area: int = SMALL_AREA
+
+
+class Launch(NamedTuple):
+    """What was seen of one launch; times in seconds since the spawn, None where not reached.
+
+    `spawned` is the instant of the spawn on the monotonic clock.
+    """
+
+    outcome: Outcome
+    detail: str
+    spawned: float
+    window_s: Optional[float] = None
+    main_s: Optional[float] = None
+    paint_s: Optional[float] = None
+    settled_s: Optional[float] = None
+    matched_by: Optional[str] = None
+    mapped_via: Optional[str] = None
+    cpu_s: Optional[float] = None
+    paging: Optional[Dict[str, int]] = None
+    files: Sequence[str] = ()
+
+
+def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Launch:
+    """Start a command, watch it until its main window is at rest, and end it again."""
+    watch.clear()
+    before = {int(name) for name in os.listdir("/proc") if name.isdigit()}
+    marker = uuid.uuid4().hex
+    startup = "haremile-%d_TIME%d" % (os.getpid(), int(time.monotonic() * 1000) & 0x7FFFFFFF)
+    environment = {**os.environ, MARKER: marker, "DESKTOP_STARTUP_ID": startup}
+    paging = paging_counters()
+    spawned = time.monotonic()
+    try:
+        child = subprocess.Popen(
+            list(command), env=environment, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL, start_new_session=True,
+        )  # fmt: skip
+    except OSError as error:
+        return Launch(Outcome.NOT_FOUND, "%s: %s" % (command[0], error.strerror), spawned)
+    seen = _Watching(watch, child, before, marker, startup, spawned, plan)
+    try:
+        seen.until_over()
+        files = sorted(mapped_files(launched(child.pid, marker, before)))
+        return seen.told(paging, files)
+    finally:
+        end_launch(child, marker, before)
+
+
+class _Watching:
+    """A launch in progress."""
+
+    def __init__(
+        self, watch: WindowWatch, child: "subprocess.Popen[bytes]", before: Set[int], marker: str,
+        startup: str, spawned: float, plan: LaunchPlan,
+    ):  # fmt: skip
+        self.watch, self.child, self.before, self.plan = watch, child, before, plan
+        self.marker, self.startup, self.spawned = marker, startup, spawned
+        self.first: Optional[Window] = None
+        self.main: Optional[Window] = None
+        self.matched_by: Optional[str] = None
+        self.last_paint: Optional[float] = None
+        self.ended: Optional[float] = None
+        self.outcome: Optional[Outcome] = None
+
+    def until_over(self) -> None:
+        """Look until the outcome is known."""
+        while self.outcome is None:
+            select.select([self.watch.fileno()], [], [], LOOK_EVERY_S)
+            is_quiet = not self.watch.take()
+            for window in self.watch.newly_known(is_quiet):
+                self._met(window)
+            if self.ended is None and self.child.poll() is not None:
+                self.ended = time.monotonic()
+            self.outcome = self._outcome(time.monotonic())
+
+    def _met(self, window: Window) -> None:
+        """Take a mapped window into account, if it is of this launch and of some size."""
+        assert window.facts is not None
+        how = self._match(window)
+        if how is None or window.facts.area < LEAST_WINDOW_AREA:
+            return
+        if self.first is None or (window.mapped or 0.0) < (self.first.mapped or 0.0):
+            self.first = window
+        if self.main is None and window.facts.kind in ("normal", "dialog"):
+            self.main, self.matched_by = window, how
+
+    def _match(self, window: Window) -> Optional[str]:
+        """How a window is known to belong to the launch, surest first; None if it does not."""
+        facts = window.facts
+        assert facts is not None
+        if self.watch.manager_pid is not None and facts.owner == self.watch.manager_pid:
+            return None  # a frame or a menu of the window manager
+        pids = [pid for pid in (facts.owner, facts.stated_pid) if pid]
+        tree = descendants({self.child.pid})
+        ours = descendants({os.getpid()}) - self.before - {os.getpid()}
+        is_of_others = bool(pids) and all(pid in self.before for pid in pids)
+        signs = {
+            "owner": facts.owner in tree,
+            "stated": facts.stated_pid in tree,
+            "marker": any(carries(pid, self.marker) for pid in pids),
+            "orphan": any(pid in ours for pid in pids),
+            "startup-id": facts.startup_id == self.startup,
+            EXISTING: is_of_others and self.ended is not None,
+        }
+        return next((sign for sign, is_so in signs.items() if is_so), None)
+
+    def _outcome(self, now: float) -> Optional[Outcome]:
+        if self.main is not None:
+            return self._outcome_of_window(now)
+        is_over = self.ended is not None and now - self.ended > NO_WINDOW_GRACE_S
+        if is_over and not launched(self.child.pid, self.marker, self.before):
+            return self._without_window()
+        return Outcome.TIMED_OUT if now - self.spawned > self.plan.limit_s else None
+
+    def _without_window(self) -> Outcome:
+        """It left no window of its own: perhaps one came from a process that ran before."""
+        for window in self.watch.windows.values():
+            if window.facts is not None and self._match(window) == EXISTING:
+                return Outcome.HANDED_OVER
+        return Outcome.NO_WINDOW
+
+    def _outcome_of_window(self, now: float) -> Optional[Outcome]:
+        assert self.main is not None and self.main.mapped is not None
+        if self.matched_by == EXISTING:
+            return Outcome.HANDED_OVER
+        if self.ended is not None and self.main.unmapped is not None:
+            return Outcome.WINDOW_THEN_EXIT
+        times = paints_within(self.watch, self.main, self.plan.small_area)
+        self.last_paint = max([self.main.mapped, *times])
+        if now - self.last_paint >= self.plan.quiet_s:
+            is_splash = self.first is not self.main
+            return Outcome.SPLASH if is_splash else Outcome.WINDOW
+        return Outcome.NOT_SETTLED if now - self.spawned > self.plan.limit_s else None
+
+    def told(self, paging: Dict[str, int], files: List[str]) -> Launch:
+        """Everything that was seen."""
+        assert self.outcome is not None
+        after = paging_counters()
+        return Launch(
+            outcome=self.outcome, detail=self._detail(), spawned=self.spawned,
+            window_s=self._since(self.first),
+            main_s=self._since(self.main), paint_s=self._first_paint(),
+            settled_s=None if self.last_paint is None else self.last_paint - self.spawned,
+            matched_by=self.matched_by, mapped_via=self.main.via if self.main else None,
+            cpu_s=self._cpu(), paging={name: after[name] - paging[name] for name in paging},
+            files=files,
+        )  # fmt: skip
+
+    def _detail(self) -> str:
+        code = self.child.returncode
+        if self.ended is None or code is None:
+            return ""
+        return "signal %d" % -code if code < 0 else "code %d" % code
+
+    def _since(self, window: Optional[Window]) -> Optional[float]:
+        if window is None or window.mapped is None:
+            return None
+        return window.mapped - self.spawned
+
+    def _first_paint(self) -> Optional[float]:
+        if self.main is None or self.main.mapped is None or self.main.facts is None:
+            return None
+        times = paints_within(self.watch, self.main, self.plan.small_area)
+        # the server's clock counts whole milliseconds, and mapping itself paints the background
+        later = [at for at in times if at >= self.main.mapped - 0.05]
+        return later[0] - self.spawned if later else None
+
+    def _cpu(self) -> Optional[float]:
+        """Processor seconds of everything the launch brought about and still lives."""
+        total, ticks = 0, os.sysconf("SC_CLK_TCK")
+        for pid in launched(self.child.pid, self.marker, self.before):
+            try:
+                with open("/proc/%d/stat" % pid, encoding="utf-8", errors="replace") as file:
+                    fields = file.read().rpartition(")")[2].split()
+            except OSError:
+                continue  # it ended meanwhile
+            total += int(fields[11]) + int(fields[12])
+        return total / ticks

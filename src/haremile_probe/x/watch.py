@@ -1,0 +1,249 @@
+"""Windows and paints as they come, in seconds on the monotonic clock.
+
+A window counts as mapped at the first of: its own MapNotify, its frame's (linked by the root's
+ReparentNotify), or an attribute poll. Selecting events of each window alone loses those that are
+mapped before the selection gets through. Paints carry the server's own clock, in milliseconds.
+"""
+
+import time
+from typing import Any, Dict, List, NamedTuple, Optional, Tuple
+
+from haremile_probe.x.display import open_display, owner_pid, window_manager_window
+
+SMALL_AREA = 900
+"""Paints up to this many square pixels are carets and spinners: they do not unsettle a window."""
+
+LEAST_WINDOW_AREA = 64 * 48
+POLL_EVERY_S = 0.1
+DEFER_S = 0.15
+IS_VIEWABLE = 2
+
+
+class Paint(NamedTuple):
+    """A damaged rectangle: when by the server's clock, and where on the screen."""
+
+    at: float
+    x: int
+    y: int
+    width: int
+    height: int
+
+
+class WindowFacts(NamedTuple):
+    """What a window states of itself."""
+
+    kind: str
+    area: int
+    owner: Optional[int]
+    stated_pid: Optional[int]
+    startup_id: Optional[str]
+    position: Tuple[int, int, int, int]
+
+
+class Window:
+    """A top-level window since it was created; times on the monotonic clock."""
+
+    def __init__(self, window_id: int, created: float):
+        self.id, self.created = window_id, created
+        self.mapped: Optional[float] = None
+        self.via = ""
+        self.unmapped: Optional[float] = None
+        self.facts: Optional[WindowFacts] = None
+        self.paints: List[Paint] = []
+
+
+class WindowWatch:
+    """Watches all top-level windows of one display. Made before anything is started."""
+
+    def __init__(self) -> None:
+        from Xlib import X
+        from Xlib.ext import damage
+
+        self._x, self._raw = X, damage.DamageReportRawRectangles
+        self.display = open_display()
+        self.root = self.display.screen().root
+        names = (
+            "_NET_WM_PID", "_NET_STARTUP_ID", "_NET_WM_WINDOW_TYPE", "_NET_WM_WINDOW_TYPE_SPLASH",
+            "_NET_WM_WINDOW_TYPE_NORMAL", "_NET_WM_WINDOW_TYPE_DIALOG", "WM_CLIENT_LEADER",
+        )  # fmt: skip
+        self._atoms = {name: self.display.intern_atom(name) for name in names}
+        checked = window_manager_window(self.display)
+        self.manager_pid = None if checked is None else owner_pid(self.display, checked.id)
+        self.root.change_attributes(event_mask=X.SubstructureNotifyMask | X.PropertyChangeMask)
+        self._root_damage = self.root.damage_create(self._raw)
+        self.display.sync()
+        self.clear()
+
+    def clear(self) -> None:
+        """Forget everything seen so far; the pointer goes to a corner, where nothing lights up."""
+        screen = self.display.screen()
+        self.root.warp_pointer(screen.width_in_pixels - 1, screen.height_in_pixels - 1)
+        self.display.sync()
+        while self.display.pending_events():
+            self.display.next_event()
+        self.windows: Dict[int, Window] = {}
+        self.root_paints: List[Paint] = []
+        self._damages: Dict[int, int] = {}
+        self._frames: Dict[int, int] = {}
+        self._unknown: List[Window] = []
+        self._polled = self._last_map = 0.0
+
+    def close(self) -> None:
+        """End the connection."""
+        self.display.close()
+
+    def fileno(self) -> int:
+        """The connection's descriptor, for polling."""
+        return int(self.display.fileno())
+
+    def take(self) -> bool:
+        """Take what has come; whether anything did."""
+        now = time.monotonic()
+        count = self.display.pending_events()
+        for _ in range(count):
+            self._event(self.display.next_event(), now)
+        if now - self._polled > POLL_EVERY_S:
+            self._polled = now
+            self._poll(now)
+        self.display.flush()
+        return bool(count)
+
+    def newly_known(self, is_quiet: bool) -> List[Window]:
+        """Windows that were mapped and are now asked what they are.
+
+        Asking needs round trips, so it waits until the queue is quiet, or 150 ms have passed.
+        """
+        if not self._unknown or not (is_quiet or time.monotonic() - self._last_map > DEFER_S):
+            return []
+        asked, self._unknown = self._unknown, []
+        for window in asked:
+            window.facts = self._ask(window.id)
+        return [window for window in asked if window.facts is not None]
+
+    def _event(self, event: Any, now: float) -> None:
+        kind = event.type
+        if kind == self._x.CreateNotify and event.parent == self.root:
+            self._created(event.window, now)
+        elif kind == self._x.MapNotify:
+            own = self.windows.get(event.window.id)
+            framed = self.windows.get(self._frames.get(event.window.id, 0))
+            self._mapped(own, "window", now)
+            self._mapped(framed, "frame", now)
+        elif kind == self._x.ReparentNotify and event.window.id in self.windows:
+            self._frames[event.parent.id] = event.window.id
+        elif kind == self._x.UnmapNotify and event.window.id in self.windows:
+            self.windows[event.window.id].unmapped = now
+        elif kind == self.display.extension_event.DamageNotify:
+            self._painted(event, now)
+
+    def _created(self, window: Any, now: float) -> None:
+        self.windows[window.id] = Window(window.id, now)
+        window.change_attributes(
+            event_mask=self._x.StructureNotifyMask | self._x.PropertyChangeMask
+        )
+        self._damages[window.damage_create(self._raw)] = window.id
+
+    def _mapped(self, window: Optional[Window], via: str, now: float) -> None:
+        if window is not None and window.mapped is None:
+            window.mapped, window.via = now, via
+            window.unmapped = None
+            self._unknown.append(window)
+            self._last_map = now
+
+    def _painted(self, event: Any, now: float) -> None:
+        area = event.area
+        paint = Paint(server_time(event.timestamp, now), area.x, area.y, area.width, area.height)
+        if event.damage == self._root_damage:
+            self.root_paints.append(paint)
+        elif event.damage in self._damages:
+            self.windows[self._damages[event.damage]].paints.append(paint)
+
+    def _poll(self, now: float) -> None:
+        from Xlib import error
+
+        for window in list(self.windows.values()):
+            if window.mapped is None and now - window.created > POLL_EVERY_S / 2:
+                try:
+                    state = self._window(window.id).get_attributes().map_state
+                except error.XError:
+                    continue  # it is gone
+                if state == IS_VIEWABLE:
+                    self._mapped(window, "poll", now)
+
+    def _window(self, window_id: int) -> Any:
+        return self.display.create_resource_object("window", window_id)
+
+    def _ask(self, window_id: int) -> Optional[WindowFacts]:
+        from Xlib import error
+
+        window = self._window(window_id)
+        try:
+            attributes, size = window.get_attributes(), window.get_geometry()
+            at = self.root.translate_coords(window, 0, 0)
+            stated = self._property(window, "_NET_WM_PID")
+            kinds = [int(kind) for kind in self._property(window, "_NET_WM_WINDOW_TYPE") or ()]
+            startup = self._startup_id(window)
+        except error.XError:
+            return None  # it is gone
+        return WindowFacts(
+            kind=self._kind(kinds, bool(attributes.override_redirect)),
+            area=size.width * size.height,
+            owner=owner_pid(self.display, window_id),
+            stated_pid=int(stated[0]) if stated is not None and len(stated) else None,
+            startup_id=startup,
+            position=(at.x, at.y, size.width, size.height),
+        )
+
+    def _startup_id(self, window: Any) -> Optional[str]:
+        """Of the window, or of its client leader, where some toolkits keep it."""
+        leader = self._property(window, "WM_CLIENT_LEADER")
+        places = [window, *([self._window(int(leader[0]))] if leader is not None else [])]
+        for place in places:
+            value = self._property(place, "_NET_STARTUP_ID")
+            if value is not None:
+                return value if isinstance(value, str) else bytes(value).decode("latin-1")
+        return None
+
+    def _property(self, window: Any, name: str) -> Any:
+        found = window.get_full_property(self._atoms[name], self._x.AnyPropertyType)
+        return None if found is None else found.value
+
+    def _kind(self, kinds: List[int], is_override: bool) -> str:
+        if self._atoms["_NET_WM_WINDOW_TYPE_SPLASH"] in kinds:
+            return "splash"
+        if self._atoms["_NET_WM_WINDOW_TYPE_DIALOG"] in kinds:
+            return "dialog"
+        if self._atoms["_NET_WM_WINDOW_TYPE_NORMAL"] in kinds:
+            return "normal"
+        if kinds:
+            return "other"
+        return "override" if is_override else "normal"
+
+
+def server_time(stamp_ms: int, now: float) -> float:
+    """A server's time stamp on the monotonic clock: its low 32 bits in milliseconds.
+
+    The server's clock is that clock on every local server. `now` is a moment close by; the middle
+    of the millisecond is returned.
+    """
+    off = (stamp_ms - int(now * 1000)) & 0xFFFFFFFF
+    if off >= 2**31:
+        off -= 2**32
+    return (int(now * 1000) + off + 0.5) / 1000.0
+
+
+def paints_within(watch: WindowWatch, window: Window, small_area: int) -> List[float]:
+    """Times at which more than `small_area` of a window was painted, in order.
+
+    From the window's own damage, and from the root's where it falls inside the window: with a
+    window manager's frame or a composited screen only one of the two may come.
+    """
+    assert window.facts is not None
+    left, top, width, height = window.facts.position
+    times = [p.at for p in window.paints if p.width * p.height > small_area]
+    for paint in watch.root_paints:
+        across = min(left + width, paint.x + paint.width) - max(left, paint.x)
+        down = min(top + height, paint.y + paint.height) - max(top, paint.y)
+        if across > 0 and down > 0 and across * down > small_area:
+            times.append(paint.at)
+    return sorted(times)
