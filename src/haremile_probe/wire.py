@@ -162,8 +162,9 @@ def load_capture(body: bytes) -> Capture:
         raise WireError("the capture is not JSON: %s" % error) from None
     if not isinstance(document, dict) or document.pop("format", None) != CAPTURE_FORMAT:
         raise WireError("not a capture of format %s" % CAPTURE_FORMAT)
-    if "ticket" not in document:
-        raise WireError("ticket is missing; it is null where a capture answers no run")
+    for name in ("ticket", "conditions", "readings", "traces", "evidence", "faults"):
+        if name not in document:  # empty or null where there is none, but said
+            raise WireError("the capture lacks %s" % name)
     capture: Capture = _decoded(Capture, document, "the capture")
     if capture.outcome not in OUTCOMES:
         raise WireError("unknown outcome: %s; expected one of done, failed" % capture.outcome[:40])

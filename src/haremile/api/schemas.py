@@ -217,6 +217,7 @@ class FindingRowOut(BaseModel):
     method: str
     machine: str
     start: str | None
+    instant: str | None
     procedure: str
     scale: ScaleOut
     margin: MarginOut
@@ -314,12 +315,37 @@ class ReadingColumns(BaseModel):
     set_aside: list[str | None]
     method: list[str]
     start: list[str | None]
+    instant: list[str | None]
 
 
 class ReadingChange(BaseModel):
     """Set aside with a reason, or take that back with null."""
 
     set_aside: Text | None
+
+
+class IntakeItemOut(Out):
+    """Something recognised in a file; `lane_no` is the contender it fits, null where none does."""
+
+    file: str
+    kind: str
+    asked: str
+    system: str
+    machine: str
+    made_at: datetime | None
+    outcome: str
+    reason: str | None
+    readings: int
+    faults: list[str]
+    lane_no: int | None
+    is_known: bool
+
+
+class IntakeOut(BaseModel):
+    """What became of the files."""
+
+    taken: int
+    known: int
 
 
 class EvidenceOut(BaseModel):

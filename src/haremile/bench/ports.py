@@ -100,10 +100,13 @@ class NewReading:
 
 @dataclass(frozen=True)
 class NewAttempt:
-    """A finished try at a run that was carried out elsewhere and is brought in."""
+    """A finished try at a run that was carried out elsewhere and is brought in.
+
+    Where `block` is None it goes into the contender's first block in which no such run is finished.
+    """
 
     lane_no: int
-    block: int
+    block: int | None
     procedure: str
     repeat: int
     done: bool
@@ -111,6 +114,7 @@ class NewAttempt:
     conditions: Mapping[str, str]
     readings: Sequence[NewReading]
     at: datetime | None = None
+    traces: Sequence[CaptureTrace] = ()
 
 
 @dataclass(frozen=True)
@@ -246,6 +250,9 @@ class ReadingBook(Protocol):
     ) -> bool:
         """Keep runs brought in from elsewhere; False where this capture is known already."""
 
+    def known_digests(self, capture_ids: Sequence[UUID]) -> dict[UUID, str]:
+        """The sha256 of each of these captures that is known already."""
+
     def capture(self, capture_id: UUID) -> StoredCapture:
         """Raises NotFoundError."""
 
@@ -273,6 +280,9 @@ class Library(Protocol):
 
     def installs(self) -> list[Install]:
         """All installs by name."""
+
+    def note_machine(self, name: str, facts: Mapping[str, str]) -> None:
+        """Note what a machine stated of itself; what is noted already stands."""
 
     def ensure(self, install: Install) -> Install:
         """Return the install of this system, machine and name, kept if it was not known."""

@@ -30,9 +30,9 @@ from haremile.core.study import (
     System,
 )
 from haremile.errors import BadInputError
+from haremile.formats.captures import READINGS
 from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings
 
-KIND = "readings-csv"
 NO_TIME = datetime.max.replace(tzinfo=UTC)
 
 _Install = tuple[str, str, str]
@@ -58,7 +58,7 @@ def import_study(
     names = list(dict.fromkeys(_install_key(line) for line in lines))
     installs = [Install(System(s), Machine(m), name) for s, m, name in names]
     plan = checked_plan(title, installs, 1, 0, margins)
-    study = studies.create(replace(plan, procedures=(), labels=_labels(names)))
+    study = studies.create(replace(plan, procedures=(), labels=install_labels(names)))
     take_in_file(readings, study, body)
     studies.set_state(study.id, StudyState.DONE)
     return studies.get(study.id)
@@ -73,17 +73,26 @@ def take_in_file(readings: ReadingBook, study: Study, body: bytes) -> bool:
         If the file names an install that takes no part in the study.
     """
     lines = parse_readings(body)
+    lanes = checked_lanes(study, lines)
+    return readings.take_in(study.id, readings_capture(study.id, body), _attempts(lines, lanes))
+
+
+def checked_lanes(study: Study, lines: Sequence[ReadingLine]) -> dict[_Install, int]:
+    """Lane number by install; raises BadInputError where a line's install takes no part."""
     lanes = {_contender_key(c): c.lane_no for c in study.contenders}
     for line in lines:
         if _install_key(line) not in lanes:
             raise BadInputError(
                 f"line {line.line}: {line.system} on {line.machine} takes no part in this study"
             )
+    return lanes
+
+
+def readings_capture(study_id: UUID, body: bytes) -> StoredCapture:
+    """A readings file as evidence; it has no id of its own, so its bytes give it one."""
     digest = hashlib.sha256(body).hexdigest()
-    capture = StoredCapture(
-        uuid5(NAMESPACE_OID, f"{study.id} {digest}"), digest, datetime.now(UTC), KIND, body
-    )
-    return readings.take_in(study.id, capture, _attempts(lines, lanes))
+    key = uuid5(NAMESPACE_OID, f"{study_id} {digest}")
+    return StoredCapture(key, digest, datetime.now(UTC), READINGS, body)
 
 
 def _install_key(line: ReadingLine) -> _Install:
@@ -95,7 +104,7 @@ def _contender_key(contender: Contender) -> _Install:
     return (install.system.name, install.machine.name, install.name)
 
 
-def _labels(names: Sequence[_Install]) -> list[str]:
+def install_labels(names: Sequence[_Install]) -> list[str]:
     """The shortest names that tell the contenders apart."""
     machines = {machine for _, machine, _ in names}
     labels = []

@@ -109,6 +109,7 @@ class FindingRow:
     method: str
     machine: str
     start: str | None
+    instant: str | None
     procedure: str
     scale: Scale
     margin: Margin
@@ -148,8 +149,17 @@ class Findings:
     promise: str
 
 
-_RowKey = tuple[int, str, str, str, str]
+_RowKey = tuple[int, str, str, str, str, str]
 _Samples = Mapping[int, FloatArray]
+
+
+def instant_of(conditions: Conditions) -> str:
+    """The instant since boot at which a reading was to be taken, "" where it was not.
+
+    A reading at a stated instant answers another question than one of the settled machine.
+    """
+    rule = conditions.get("settle_rule", "")
+    return rule if rule.startswith("at ") else ""
 
 
 def _is_within(block: int | None, blocks: int | None) -> bool:
@@ -192,7 +202,10 @@ def find(
     groups: dict[_RowKey, list[Observation]] = defaultdict(list)
     for item in observations:
         start = item.conditions.get("start", "")
-        key = (sheet_position(item.metric), item.metric, item.machine, item.method, start)
+        key = (
+            sheet_position(item.metric), item.metric, item.machine, item.method, start,
+            instant_of(item.conditions),
+        )  # fmt: skip
         groups[key].append(item)
     sheets: dict[tuple[str, str], list[RunOutcome]] = defaultdict(list)
     for run in runs:
@@ -277,11 +290,20 @@ class _Row:
             PairFinding(a, b, found, self._pair_sentence(lanes, a, b, found))
             for (a, b), found in pairs.items()
         ]
-        parts = [self.metric.key, first.machine, first.method, start or ""]
+        instant = instant_of(first.conditions)
+        label = ", ".join(filter(None, [self.metric.label, instant]))
+        parts = [
+            self.metric.key,
+            first.machine,
+            first.method,
+            start or "",
+            *filter(None, [instant]),
+        ]
         return FindingRow(
-            key="|".join(parts), metric=self.metric.key, label=self.metric.label,
+            key="|".join(parts), metric=self.metric.key, label=label,
             unit=self.metric.unit, good_end=self.metric.good_end, method=first.method,
-            machine=first.machine, start=start, procedure=first.procedure, scale=self.scale,
+            machine=first.machine, start=start, instant=instant or None,
+            procedure=first.procedure, scale=self.scale,
             margin=self.margin, margin_text=wording.margin_text(self.margin, self.metric.unit),
             family=max(len(pairs) // 2, 1), lanes=lanes, pairs=tuple(named), verdict=row.verdict,
             leader=row.leader, sentence=sentence, fair_start=differences,

@@ -1,5 +1,7 @@
 """Systems, machines and installs."""
 
+from collections.abc import Mapping
+
 from peewee import JOIN
 
 from haremile.core.study import Install, Machine, System
@@ -24,6 +26,15 @@ class PostgresLibrary:
             (install_of(row) for row in installs_query().where(InstallRow.put_away_at.is_null())),
             key=lambda item: (item.machine.name, item.system.name, item.name),
         )
+
+    @connected
+    def note_machine(self, name: str, facts: Mapping[str, str]) -> None:
+        """Note what a machine stated of itself; what is noted already stands."""
+        with database.atomic():
+            row = MachineRow.select().where(MachineRow.name == name).for_update().first()
+            if row is not None and not set(facts) <= set(row.facts):
+                row.facts = {**facts, **row.facts}
+                row.save()
 
     @connected
     def ensure(self, install: Install) -> Install:

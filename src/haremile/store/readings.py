@@ -22,6 +22,7 @@ from haremile.store.rows import (
     ReadingRow,
     RunRow,
     StudyRow,
+    TraceRow,
     database,
     now,
 )
@@ -143,6 +144,8 @@ class PostgresReadingBook:
     ) -> bool:
         """Keep runs brought in from elsewhere; False where this capture is known already."""
         with database.atomic():
+            # one intake of a study at a time, so that two do not find the same block free
+            StudyRow.select(StudyRow.id).where(StudyRow.id == study_id).for_update().first()
             known = CaptureRow.get_or_none(CaptureRow.id == capture.id)
             if known is not None:
                 if known.sha256 != capture.sha256:
@@ -155,6 +158,14 @@ class PostgresReadingBook:
             _Intake(study_id, capture.id).keep(attempts)
             self._events.add("study.taken_in", study_id, runs=len(attempts))
         return True
+
+    @connected
+    def known_digests(self, capture_ids: Sequence[UUID]) -> dict[UUID, str]:
+        """The sha256 of each of these captures that is known already."""
+        if not capture_ids:
+            return {}
+        rows = CaptureRow.select(CaptureRow.id, CaptureRow.sha256)
+        return dict(rows.where(CaptureRow.id.in_(list(capture_ids))).tuples())
 
     @connected
     def capture(self, capture_id: UUID) -> StoredCapture:
@@ -192,6 +203,7 @@ class _Intake:
             self._key(row): row for row in RunRow.select().where(RunRow.study == study_id)
         }
         self._position = max((row.position for row in self._known.values()), default=0)
+        self._free: dict[tuple[UUID, str, str], int] = {}
 
     @staticmethod
     def _key(row: RunRow) -> tuple[int, UUID, str, str, int]:
@@ -211,17 +223,24 @@ class _Intake:
             for reading in item.readings:
                 conditions = reading.conditions or item.conditions
                 self._writer.add(attempt.id, run.contender_id, checked(conditions), reading)
+            for trace in item.traces:
+                TraceRow.create(
+                    attempt=attempt.id, metric=trace.metric, unit=trace.unit,
+                    times_s=trace.times_s, values=trace.values,
+                )  # fmt: skip
         self._writer.flush()
-        blocks = max(item.block for item in attempts)
+        blocks = max((run.block for run, _, _ in rows), default=0)
         StudyRow.update(blocks=blocks).where(
             StudyRow.id == self._study, StudyRow.blocks < blocks
         ).execute()
 
     def _run(self, item: NewAttempt) -> tuple[RunRow, bool]:
         start = {k: v for k, v in item.conditions.items() if k == "start"}
+        contender, name = self._contenders[item.lane_no], condition_hash(start)
+        block = item.block or self._free_block(contender, item.procedure, name)
         fresh = RunRow(
-            id=uuid7(), study=self._study, contender=self._contenders[item.lane_no],
-            block=item.block, procedure=item.procedure, condition_hash=condition_hash(start),
+            id=uuid7(), study=self._study, contender=contender,
+            block=block, procedure=item.procedure, condition_hash=name,
             conditions=start, repeat=item.repeat,
         )  # fmt: skip
         run = self._known.setdefault(self._key(fresh), fresh)
@@ -232,6 +251,18 @@ class _Intake:
         run.state = RunState.DONE if item.done else RunState.FAILED
         run.reason, run.attempt_no = item.reason, (run.attempt_no or 0) + 1
         return run, is_new
+
+    def _free_block(self, contender: UUID, procedure: str, name: str) -> int:
+        """The first block in which nothing of the kind is finished; all of one capture share it."""
+        kind = (contender, procedure, name)
+        if kind not in self._free:
+            taken = {
+                key[0]
+                for key, row in self._known.items()
+                if key[1:4] == kind and RunState(row.state).is_finished
+            }
+            self._free[kind] = next(b for b in range(1, len(taken) + 2) if b not in taken)
+        return self._free[kind]
 
     def _attempt(self, run: RunRow, item: NewAttempt) -> AttemptRow:
         return AttemptRow(

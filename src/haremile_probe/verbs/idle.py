@@ -41,4 +41,4 @@ def read(run: Run) -> Capture:
 
 
 def _instants(text: str) -> List[float]:
-    return [] if text == "none" else [positive(word) for word in text.split(",")]
+    return [] if text == "none" else [float(round(positive(word))) for word in text.split(",")]

@@ -45,13 +45,11 @@ class Account:
 
     def add(
         self, metric: str, value: Optional[float], unit: str, method: str,
-        resolution: Optional[float] = None, conditions: Optional[Dict[str, str]] = None,
+        resolution: Optional[float] = None,
     ) -> None:  # fmt: skip
         """A reading, if there is a value."""
         if value is not None:
-            self.readings.append(
-                CaptureReading(metric, value, unit, method, resolution, 0, conditions or {})
-            )
+            self.readings.append(CaptureReading(metric, value, unit, method, resolution))
 
     def condition(self, key: str, value: Optional[str]) -> None:
         """A condition, if it is known."""

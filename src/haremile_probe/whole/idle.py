@@ -10,7 +10,7 @@ from haremile_probe.parsers.process_stats import parse_process_stats
 from haremile_probe.parsers.settling import SettleRule, settled
 from haremile_probe.whole.about import compressed_bytes
 from haremile_probe.whole.account import Account
-from haremile_probe.wire import CaptureTrace, Fault, Record
+from haremile_probe.wire import CaptureReading, CaptureTrace, Fault, Record
 
 KIB = 1024.0
 AT = "meminfo-at-"
@@ -79,13 +79,23 @@ def _picked(account: Account, samples: List[Record], levels: List[float], rule: 
 
 
 def _instants(account: Account) -> None:
-    """Readings at stated times since boot: lanes of their own, told apart by their rule."""
+    """Readings at stated times since boot: lanes of their own, told apart by their rule.
+
+    `step` is the instant in seconds, so that one capture may hold several of one metric.
+    """
     for record in [r for r in account.records if r.name.startswith(AT)]:
         use = account.parsed(record.name, _use, record.text)
-        if use is not None:
-            rule = {"settle_rule": "at %s s since boot" % record.name[len(AT) :]}
-            for key, value in use.by_metric().items():
-                account.add(key, float(value), "B", "probe", KIB, rule)
+        at = account.parsed(record.name, _whole_seconds, record.name[len(AT) :])
+        if use is not None and at is not None:
+            rule = {"settle_rule": "at %d s since boot" % at}
+            account.readings += [
+                CaptureReading(key, float(value), "B", "probe", KIB, at, rule)
+                for key, value in use.by_metric().items()
+            ]
+
+
+def _whole_seconds(text: str) -> int:
+    return whole_number(text, "an instant")
 
 
 def _of_processes(account: Account) -> None:

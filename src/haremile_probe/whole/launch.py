@@ -13,6 +13,7 @@ METRICS = {
     "launch.paint": "paint_s",
     "launch.settled": "settled_s",
 }
+MOST_LAUNCHES = 1000
 NOT_QUIET = "processor busy before launches"
 
 
@@ -37,6 +38,8 @@ def parse_launches(text: str) -> LaunchSeries:
     """Read the text ``launches``; raises UnreadableError that names the fault."""
     try:
         found = json.loads(text)
+        if len(found["launches"]) > MOST_LAUNCHES:
+            raise ValueError("more than %d launches" % MOST_LAUNCHES)
         notes = [_note(item) for item in found["launches"]]
         resolution = found["resolution_s"]
         if resolution is not None and not 0.0 < float(resolution) < 60.0:

@@ -8,8 +8,8 @@ from fastapi import APIRouter, Query
 from haremile.api.dependencies import Bench
 from haremile.api.schemas import CaptureOut, EvidenceOut, ReadingChange, ReadingColumns, ReadingOut
 from haremile.bench.ports import StoredCapture
-from haremile.errors import BadInputError
-from haremile_probe.wire import CAPTURE_FORMAT, WireError, load_capture
+from haremile.core.findings import instant_of
+from haremile.formats.captures import parse_stored
 
 router = APIRouter(tags=["readings"])
 
@@ -40,6 +40,7 @@ def get_reading_columns(
         set_aside=[item.set_aside for item in found],
         method=[item.method for item in found],
         start=[item.conditions.get("start") for item in found],
+        instant=[instant_of(item.conditions) or None for item in found],
     )
 
 
@@ -63,16 +64,13 @@ def plan_run_again(run_id: UUID, bench: Bench) -> None:
 
 def _out(capture: StoredCapture) -> CaptureOut:
     base = {"id": capture.id, "sha256": capture.sha256, "made_at": capture.made_at}
-    if capture.kind != CAPTURE_FORMAT:
+    document = parse_stored(capture.kind, capture.body)
+    if document is None:
         text = capture.body.decode("utf-8", "replace")
         return CaptureOut(
             **base, kind=capture.kind, conditions={}, faults=[], reason=None,
             evidence=[EvidenceOut(name="the file as it was taken in", text=text)],
         )  # fmt: skip
-    try:
-        document = load_capture(capture.body)
-    except WireError as error:
-        raise BadInputError(f"the capture cannot be read: {error}") from error
     return CaptureOut(
         **base, kind=capture.kind, conditions=document.conditions, reason=document.reason,
         evidence=[EvidenceOut(name=e.name, text=e.text) for e in document.evidence],

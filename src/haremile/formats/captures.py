@@ -1,0 +1,159 @@
+"""Files that a tester brings: captures of the probe, gathered texts, readings files."""
+
+import json
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+
+from haremile.core.conditions import checked
+from haremile.core.metrics import METHODS, metric
+from haremile.core.units import to_canonical
+from haremile.errors import BadInputError, HareMileError
+from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings
+from haremile_probe.gathered import FIRST, parse_gathered
+from haremile_probe.whole import PROCEDURES
+from haremile_probe.wire import CAPTURE_FORMAT, Capture, WireError, load_capture
+
+GATHERED = "haremile-gather/1"
+READINGS = "readings-csv"
+MIB = 2**20
+
+
+@dataclass(frozen=True)
+class Brought:
+    """One thing found in a file: a capture with the bytes that are kept of it, or a readings file.
+
+    Attributes
+    ----------
+    file : str
+        The file's name, as it was given.
+    kind : str
+        ``haremile-capture/1``, ``haremile-gather/1`` or ``readings-csv``.
+    capture : Capture or None
+        None of a readings file.
+    lines : sequence of ReadingLine
+        Of a readings file; else empty.
+    """
+
+    file: str
+    kind: str
+    body: bytes
+    capture: Capture | None
+    lines: Sequence[ReadingLine] = ()
+
+
+def parse_brought(file: str, body: bytes) -> list[Brought]:
+    """Recognise what a file holds by what stands in it, whatever its name.
+
+    Raises
+    ------
+    BadInputError
+        That names the file and what is wrong with it; nothing of a faulty file is used.
+    """
+    if len(body) > MOST_BYTES:
+        raise too_large(file, len(body))
+    try:
+        if body.lstrip()[:1] == b"{":
+            return [Brought(file, CAPTURE_FORMAT, body, checked_capture(load_capture(body)))]
+        if body.startswith(FIRST.encode()):
+            return [_gathered(file, part) for part in _parts(body)]
+        return [Brought(file, READINGS, body, None, parse_readings(body))]
+    except (WireError, HareMileError) as error:
+        raise BadInputError(f"{file}: {error}") from None
+
+
+def too_large(file: str, size: int) -> BadInputError:
+    """What is said of a file beyond the limit."""
+    return BadInputError(
+        f"{file} holds {size / MIB:.1f} MiB; at most {MOST_BYTES // MIB} MiB are taken in"
+    )
+
+
+def parse_stored(kind: str, body: bytes) -> Capture | None:
+    """The capture that kept bytes hold, None where they are no capture.
+
+    Raises
+    ------
+    BadInputError
+        If they cannot be read any more.
+    """
+    try:
+        if kind == CAPTURE_FORMAT:
+            return load_capture(body)
+        return parse_gathered(body.decode())[0] if kind == GATHERED else None
+    except WireError as error:
+        raise BadInputError(f"the capture cannot be read: {error}") from error
+
+
+def _parts(body: bytes) -> list[bytes]:
+    """A gathered file, cut where each procedure's texts begin."""
+    begin = FIRST.encode()
+    pieces = (b"\n" + body).split(b"\n" + begin)[1:]
+    return [begin + piece + (b"" if piece.endswith(b"\n") else b"\n") for piece in pieces]
+
+
+def _gathered(file: str, part: bytes) -> Brought:
+    text = part.decode("utf-8", "replace")
+    return Brought(file, GATHERED, text.encode(), checked_capture(parse_gathered(text)[0]))
+
+
+def checked_capture(capture: Capture) -> Capture:
+    """The capture, if every metric, unit, method, condition and key in it is one that we know.
+
+    Raises
+    ------
+    BadInputError
+        That names the first fault.
+    """
+    _check_head(capture)
+    checked(capture.conditions)
+    for number, reading in enumerate(capture.readings, start=1):
+        checked(reading.conditions)
+        known = metric(reading.metric)
+        _, unit = to_canonical(reading.value, reading.unit)
+        if unit != known.unit:
+            raise BadInputError(
+                f"reading {number}: {known.key} is measured in {known.unit}, not {reading.unit}"
+            )
+        if reading.method not in METHODS:
+            raise BadInputError(f"reading {number}: unknown method: {reading.method}")
+        if reading.resolution is not None and reading.resolution < 0:
+            raise BadInputError(f"reading {number}: a negative resolution: {reading.resolution}")
+        if not 0 <= reading.step < 2**31:
+            raise BadInputError(f"reading {number}: step out of range: {reading.step}")
+    seen = Counter((r.metric, r.method, r.step) for r in capture.readings)
+    for (name, method, step), times in seen.items():
+        if times > 1:
+            raise BadInputError(f"{name} by {method} stands {times} times under step {step}")
+    return capture
+
+
+def _check_head(capture: Capture) -> None:
+    if capture.asked not in PROCEDURES:
+        known = ", ".join(PROCEDURES)
+        raise BadInputError(f"unknown procedure: {capture.asked}; expected one of {known}")
+    for what, name in (("system", capture.system), ("machine", capture.machine)):
+        if not name.strip() or len(name) > 200 or "\n" in name:
+            raise BadInputError(f"the {what} needs a name of one line and at most 200 characters")
+    try:
+        UUID(capture.id)
+        made = datetime.fromisoformat(capture.made_at)
+    except ValueError as error:
+        raise BadInputError(f"the capture's id or time cannot be read: {error}") from None
+    if made.tzinfo is None:
+        raise BadInputError(f"the capture's time states no zone: {capture.made_at}")
+
+
+def facts_of(capture: Capture) -> dict[str, str]:
+    """What the capture states of its machine in plain text: cores, memory, storage."""
+    facts = {key: text for key, text in capture.conditions.items() if key in ("cores", "memory")}
+    try:
+        stated = json.loads(capture.text_of("facts") or "{}")
+        storage = stated["root"]["storage"]
+    except (ValueError, KeyError, TypeError, RecursionError):
+        return facts
+    if isinstance(storage, str) and storage.isprintable() and len(storage) < 100:
+        facts["storage"] = storage
+    return facts
