@@ -217,7 +217,7 @@ class FindingRowOut(BaseModel):
     method: str
     machine: str
     start: str | None
-    instant: str | None
+    facet: str
     procedure: str
     scale: ScaleOut
     margin: MarginOut
@@ -315,7 +315,7 @@ class ReadingColumns(BaseModel):
     set_aside: list[str | None]
     method: list[str]
     start: list[str | None]
-    instant: list[str | None]
+    facet: list[str]
 
 
 class ReadingChange(BaseModel):

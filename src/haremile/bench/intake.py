@@ -17,6 +17,7 @@ from haremile.bench.ports import (
 )
 from haremile.bench.take_in import (
     checked_lanes,
+    import_study,
     install_labels,
     readings_capture,
     take_in_file,
@@ -24,7 +25,7 @@ from haremile.bench.take_in import (
 from haremile.core.study import Contender, Install, Machine, Study, StudyState, System
 from haremile.core.units import to_canonical
 from haremile.errors import BadInputError, CaptureConflictError
-from haremile.formats.captures import Brought, facts_of, parse_brought
+from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.whole.launch import LaunchNote, parse_launches
 from haremile_probe.wire import Capture, CaptureReading
@@ -114,13 +115,17 @@ class Intake:
         return IntakeResult(self._studies.get(study_id), taken, len(known))
 
     def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
-        """Make a finished study of captures: every system on a machine is a contender.
+        """Make a finished study of one readings file, or of captures: every system on a machine is
+        then a contender.
 
         Raises
         ------
         BadInputError
             As `take_in`, and where the captures are of fewer than two contenders.
         """
+        if len(files) == 1 and kind_of(files[0][1]) == READINGS:
+            study = import_study(self._studies, self._readings, title, files[0][1])
+            return IntakeResult(study, 1, 0)
         brought = _all_brought(files)
         captures = [one.capture for one in brought if one.capture is not None]
         if len(captures) < len(brought):

@@ -121,7 +121,7 @@ def _attempts(lines: Sequence[ReadingLine], lanes: dict[_Install, int]) -> list[
     for line in lines:
         lane = lanes[_install_key(line)]
         start = line.conditions.get("start", "")
-        procedure = f"{_procedure(line)}|{start}"
+        procedure = f"{_procedure(line)}|{start}|{line.conditions.get('app', '')}"
         name = line.run
         if name is None:
             key = (lane, procedure, line.metric, line.method, line.block)

@@ -54,8 +54,8 @@ class Observation:
 class RunOutcome:
     """One planned run and how it stands.
 
-    `timed_out` tells of a failed run that it was slower than its time limit; `start` is the
-    condition under which it was made, "" where none is stated.
+    `timed_out` tells of a failed run that it was slower than its time limit; `start` and `app` are
+    conditions under which it was made, "" where none is stated.
     """
 
     lane_no: int
@@ -65,6 +65,7 @@ class RunOutcome:
     block: int | None = None
     timed_out: bool = False
     start: str = ""
+    app: str = ""
 
 
 @dataclass(frozen=True)
@@ -109,7 +110,7 @@ class FindingRow:
     method: str
     machine: str
     start: str | None
-    instant: str | None
+    facet: str
     procedure: str
     scale: Scale
     margin: Margin
@@ -153,13 +154,15 @@ _RowKey = tuple[int, str, str, str, str, str]
 _Samples = Mapping[int, FloatArray]
 
 
-def instant_of(conditions: Conditions) -> str:
-    """The instant since boot at which a reading was to be taken, "" where it was not.
+def facet_of(conditions: Conditions) -> str:
+    """What sets readings of one metric apart as answers to different questions, in words.
 
-    A reading at a stated instant answers another question than one of the settled machine.
+    The application that was launched, and the instant since boot at which memory was to be read
+    (of the settled machine it is another question); "" where neither is stated.
     """
     rule = conditions.get("settle_rule", "")
-    return rule if rule.startswith("at ") else ""
+    parts = [conditions.get("app", ""), rule if rule.startswith("at ") else ""]
+    return ", ".join(part for part in parts if part)
 
 
 def _is_within(block: int | None, blocks: int | None) -> bool:
@@ -204,7 +207,7 @@ def find(
         start = item.conditions.get("start", "")
         key = (
             sheet_position(item.metric), item.metric, item.machine, item.method, start,
-            instant_of(item.conditions),
+            facet_of(item.conditions),
         )  # fmt: skip
         groups[key].append(item)
     sheets: dict[tuple[str, str], list[RunOutcome]] = defaultdict(list)
@@ -266,10 +269,13 @@ class _Row:
             if not item.is_set_aside and _is_within(item.block, blocks):
                 values[item.lane_no].append(item.value)
         if self.metric.key in WHOLE_RUN:
-            start = self.items[0].conditions.get("start", "")
+            stated = self.items[0].conditions
             for run in self.runs:
                 is_here = run.lane_no in values and _is_within(run.block, blocks)
-                if run.timed_out and run.start in ("", start) and is_here:
+                is_alike = run.start in ("", stated.get("start", "")) and run.app in (
+                    "", stated.get("app", ""),
+                )  # fmt: skip
+                if run.timed_out and is_alike and is_here:
                     values[run.lane_no].append(np.inf)
         return {lane: np.array(values[lane]) for lane in sorted(values)}
 
@@ -290,19 +296,19 @@ class _Row:
             PairFinding(a, b, found, self._pair_sentence(lanes, a, b, found))
             for (a, b), found in pairs.items()
         ]
-        instant = instant_of(first.conditions)
-        label = ", ".join(filter(None, [self.metric.label, instant]))
+        facet = facet_of(first.conditions)
+        label = ", ".join(filter(None, [self.metric.label, facet]))
         parts = [
             self.metric.key,
             first.machine,
             first.method,
             start or "",
-            *filter(None, [instant]),
+            *filter(None, [facet]),
         ]
         return FindingRow(
             key="|".join(parts), metric=self.metric.key, label=label,
             unit=self.metric.unit, good_end=self.metric.good_end, method=first.method,
-            machine=first.machine, start=start, instant=instant or None,
+            machine=first.machine, start=start, facet=facet,
             procedure=first.procedure, scale=self.scale,
             margin=self.margin, margin_text=wording.margin_text(self.margin, self.metric.unit),
             family=max(len(pairs) // 2, 1), lanes=lanes, pairs=tuple(named), verdict=row.verdict,

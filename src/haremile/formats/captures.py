@@ -54,14 +54,22 @@ def parse_brought(file: str, body: bytes) -> list[Brought]:
     """
     if len(body) > MOST_BYTES:
         raise too_large(file, len(body))
+    kind = kind_of(body)
     try:
-        if body.lstrip()[:1] == b"{":
+        if kind == CAPTURE_FORMAT:
             return [Brought(file, CAPTURE_FORMAT, body, checked_capture(load_capture(body)))]
-        if body.startswith(FIRST.encode()):
+        if kind == GATHERED:
             return [_gathered(file, part) for part in _parts(body)]
         return [Brought(file, READINGS, body, None, parse_readings(body))]
     except (WireError, HareMileError) as error:
         raise BadInputError(f"{file}: {error}") from None
+
+
+def kind_of(body: bytes) -> str:
+    """What a file is, by how it begins; a readings file where it is nothing else."""
+    if body.lstrip()[:1] == b"{":
+        return CAPTURE_FORMAT
+    return GATHERED if body.startswith(FIRST.encode()) else READINGS
 
 
 def too_large(file: str, size: int) -> BadInputError:

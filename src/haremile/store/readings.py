@@ -28,6 +28,8 @@ from haremile.store.rows import (
 )
 
 BATCH = 500
+RUN_KEYS = ("start", "app")
+"""Conditions that a run is planned under: launches of another application are other runs."""
 
 
 class ReadingWriter:
@@ -235,13 +237,13 @@ class _Intake:
         ).execute()
 
     def _run(self, item: NewAttempt) -> tuple[RunRow, bool]:
-        start = {k: v for k, v in item.conditions.items() if k == "start"}
-        contender, name = self._contenders[item.lane_no], condition_hash(start)
+        kind = {k: v for k, v in item.conditions.items() if k in RUN_KEYS}
+        contender, name = self._contenders[item.lane_no], condition_hash(kind)
         block = item.block or self._free_block(contender, item.procedure, name)
         fresh = RunRow(
             id=uuid7(), study=self._study, contender=contender,
             block=block, procedure=item.procedure, condition_hash=name,
-            conditions=start, repeat=item.repeat,
+            conditions=kind, repeat=item.repeat,
         )  # fmt: skip
         run = self._known.setdefault(self._key(fresh), fresh)
         is_new = run is fresh

@@ -183,7 +183,7 @@ class PostgresStudyBook:
             RunOutcome(
                 lane, name, what, RunState(state), block,
                 state == RunState.FAILED and is_time_out(state, reason),
-                conditions.get("start", ""),
+                conditions.get("start", ""), conditions.get("app", ""),
             )
             for lane, name, what, state, block, reason, conditions in query
         ]  # fmt: skip

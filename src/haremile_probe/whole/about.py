@@ -269,7 +269,7 @@ def _recorder(account: Account) -> None:
          if len(line.split()) > 1 and RECORDER_WORDS.search(line)}
     )  # fmt: skip
     account.facts["recorders"] = found
-    account.condition("recorder", "running" if found else "none seen")
+    account.condition("recorder", "running" if found else "none")
 
 
 def installed_packages(account: Account) -> Dict[str, List[Package]]:

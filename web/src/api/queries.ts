@@ -87,19 +87,47 @@ export const useExtendStudy = (id: string) =>
   )
 
 export const useImportStudy = () =>
-  useChange(({ title, file }: { title: string; file: File }) =>
+  useChange(({ title, files }: { title: string; files: readonly File[] }) =>
     answerOf(
       client.POST('/api/studies/import', {
-        body: { title, file: '' },
-        bodySerializer: () => {
-          const form = new FormData()
-          form.set('title', title)
-          form.set('file', file)
-          return form
-        },
+        body: { title, files: [] },
+        bodySerializer: () => formOf(files, { title: [title] }),
       }),
     ),
   )
+
+/** What files hold and where it would go; nothing is kept yet. */
+export const usePreviewIntake = (id: string) =>
+  useMutation({
+    mutationFn: (files: readonly File[]) =>
+      answerOf(
+        client.POST('/api/studies/{study_id}/intake/preview', {
+          ...path(id),
+          body: { files: [] },
+          bodySerializer: () => formOf(files),
+        }),
+      ),
+  })
+
+export const useTakeIn = (id: string) =>
+  useChange(({ files, lanes }: { files: readonly File[]; lanes: readonly number[] }) =>
+    answerOf(
+      client.POST('/api/studies/{study_id}/intake', {
+        ...path(id),
+        body: { files: [] },
+        bodySerializer: () => formOf(files, { lanes: lanes.map(String) }),
+      }),
+    ),
+  )
+
+function formOf(files: readonly File[], words: Record<string, readonly string[]> = {}): FormData {
+  const form = new FormData()
+  for (const file of files) form.append('files', file)
+  for (const [name, values] of Object.entries(words)) {
+    for (const value of values) form.append(name, value)
+  }
+  return form
+}
 
 export const useRunStudy = (id: string) =>
   useChange(() => answerOf(client.POST('/api/studies/{study_id}/run', path(id))))

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Query
 from haremile.api.dependencies import Bench
 from haremile.api.schemas import CaptureOut, EvidenceOut, ReadingChange, ReadingColumns, ReadingOut
 from haremile.bench.ports import StoredCapture
-from haremile.core.findings import instant_of
+from haremile.core.findings import facet_of
 from haremile.formats.captures import parse_stored
 
 router = APIRouter(tags=["readings"])
@@ -40,7 +40,7 @@ def get_reading_columns(
         set_aside=[item.set_aside for item in found],
         method=[item.method for item in found],
         start=[item.conditions.get("start") for item in found],
-        instant=[instant_of(item.conditions) or None for item in found],
+        facet=[facet_of(item.conditions) for item in found],
     )
 
 

@@ -3,10 +3,11 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, File, Form, Response, UploadFile
+from fastapi import APIRouter, Form, Response
 
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
+from haremile.api.routers.intake import Files, read_uploads
 from haremile.api.schemas import (
     FindingsOut,
     FirstMileCreate,
@@ -19,13 +20,14 @@ from haremile.api.schemas import (
     StudyOut,
 )
 from haremile.bench.find import study_findings
+from haremile.bench.intake import Intake
 from haremile.bench.plan import checked_plan, extend_study, plan_first_mile
 from haremile.bench.sheet import run_sheet_view
-from haremile.bench.take_in import export_lines, import_study
+from haremile.bench.take_in import export_lines
 from haremile.core.margin import Margin
 from haremile.core.study import Study
 from haremile.errors import BadInputError
-from haremile.formats.readings_csv import MOST_BYTES, write_readings
+from haremile.formats.readings_csv import write_readings
 
 router = APIRouter(prefix="/studies", tags=["studies"])
 
@@ -73,12 +75,12 @@ def start_first_mile(asked: FirstMileCreate, bench: Bench) -> StudyOut:
 @router.post("/import", status_code=201)
 def import_readings(
     title: Annotated[str, Form(min_length=1, max_length=200)],
-    file: Annotated[UploadFile, File()],
+    files: Files,
     bench: Bench,
 ) -> StudyOut:
-    """Make a study from a readings file."""
-    body = file.file.read(MOST_BYTES + 1)
-    return _out(bench, import_study(bench.studies, bench.readings, title, body))
+    """Make a study of a readings file, or of captures."""
+    intake = Intake(bench.studies, bench.readings, bench.library)
+    return _out(bench, intake.new_study(title, read_uploads(files)).study)
 
 
 @router.get("/{study_id}")

@@ -1,4 +1,4 @@
-"""Builds the two tiny real systems from Debian's kernel and busybox packages.
+"""Builds the tiny real systems from Debian's kernel and busybox packages.
 
 The packages are downloaded and extracted, never installed. This is part of set-up: nothing is
 fetched when a study runs.
@@ -18,7 +18,24 @@ from pathlib import Path
 from haremile.errors import MissingHereError
 
 SYSTEMS = Path(__file__).with_name("systems")
-NAMES = {"osterfell-base": "base", "osterfell-laden": "laden"}
+NAMES = {
+    "osterfell-base": "base",
+    "osterfell-laden": "laden",
+    "osterfell-python": "python",
+}
+"""Systems, each with the folder of its own files; the third holds a Python for the probe."""
+
+PYTHON_PACKAGES = (
+    "python3.11-minimal", "libpython3.11-minimal", "libpython3.11-stdlib", "libc6", "zlib1g",
+    "libexpat1",
+)  # fmt: skip
+UNUSED = (
+    "share", "sbin", "lib/x86_64-linux-gnu/gconv",
+    *(f"lib/python3.11/{part}" for part in (
+        "test", "pydoc_data", "lib2to3", "asyncio", "unittest", "xml", "email",
+        "multiprocessing", "idlelib", "distutils",
+    )),
+)  # fmt: skip
 MODULES = (
     "drivers/virtio/virtio_ring", "drivers/virtio/virtio", "drivers/virtio/virtio_pci_legacy_dev",
     "drivers/virtio/virtio_pci_modern_dev", "drivers/virtio/virtio_pci",
@@ -73,9 +90,9 @@ def build_guests(images: GuestImages, say: Say) -> None:
     images.root.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="haremile-build-") as name:
         work = Path(name)
-        say("fetching Debian's kernel and busybox packages for the two tiny systems")
+        say("fetching Debian's kernel, busybox and Python packages for the tiny systems")
         kernel_package = _newest_kernel()
-        for package in (kernel_package, "busybox-static"):
+        for package in (kernel_package, "busybox-static", *PYTHON_PACKAGES):
             _extract(package, work)
         kernel = next((work / kernel_package / "boot").glob("vmlinuz-*"))
         shutil.copyfile(kernel, images.kernel)
@@ -132,7 +149,20 @@ def _tree(work: Path, kernel_package: str, system: str, folder: str) -> Path:
     (tree / "init").chmod(0o755)
     if folder == "laden":
         _write_catalogue(tree / "usr/share/catalogue")
+    if folder == "python":
+        _add_python(work, tree)
     return tree
+
+
+def _add_python(work: Path, tree: Path) -> None:
+    """The interpreter with its standard library, as the packages lay it out."""
+    for package in PYTHON_PACKAGES:
+        shutil.copytree(work / package, tree, symlinks=True, dirs_exist_ok=True)
+    for folder in UNUSED:
+        shutil.rmtree(tree / "usr" / folder, ignore_errors=True)
+    for library in (tree / "usr/lib/python3.11/lib-dynload").iterdir():
+        library.unlink()
+    (tree / "bin/python3").symlink_to("/usr/bin/python3.11")
 
 
 def _write_catalogue(folder: Path) -> None:

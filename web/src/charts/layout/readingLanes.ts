@@ -29,7 +29,7 @@ export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Fr
   const byLane = new Map<number, { id: string; value: number; isAside: boolean }[]>()
   const values: number[] = []
   columns.value.forEach((value, i) => {
-    if (columns.method[i] !== row.method || (columns.start[i] ?? null) !== row.start) return
+    if (columns.method[i] !== row.method || (columns.start[i] ?? null) !== row.start || columns.facet[i] !== row.facet) return
     const lane = columns.lane_no[i]!
     const item = { id: columns.id[i]!, value, isAside: columns.set_aside[i] !== null }
     byLane.set(lane, [...(byLane.get(lane) ?? []), item])

@@ -10,7 +10,7 @@ const pair = (a: number, b: number, value: number): Pair => ({
 
 export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
   key: 'k', metric: 'boot.total', label: 'Power-on to ready', unit: 's', good_end: 'low',
-  method: 'serial', machine: 'Bench', start: null, procedure: 'boot',
+  method: 'serial', machine: 'Bench', start: null, facet: '', procedure: 'boot',
   scale: { label: 's', factor: 1, decimals: 1 }, margin: { share: null, amount: 0.5 },
   margin_text: '0.5 s', family: 1, verdict: 'ahead', leader: 1, sentence: '', fair_start: [],
   speaks_of: 'these installs',
@@ -29,7 +29,7 @@ export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
 export const columns = (): ReadingColumns => ({
   id: ['a', 'b', 'c', 'd'], run_id: ['a', 'b', 'c', 'd'], block: [1, 1, 2, 2],
   lane_no: [1, 2, 1, 2], value: [13, 20, 10, 21], set_aside: [null, null, 'lid', null],
-  method: ['serial', 'serial', 'serial', 'hand'], start: [null, null, null, null],
+  method: ['serial', 'serial', 'serial', 'hand'], start: [null, null, null, null], facet: ['', '', '', ''],
 })
 
 export const run = (change: Partial<Run>): Run => ({

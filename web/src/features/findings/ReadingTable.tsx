@@ -76,7 +76,7 @@ export function ReadingTable({ row, columns, names }: Props) {
 
 function linesOf(row: FindingRow, columns: ReadingColumns): ReadingLine[] {
   return columns.id.flatMap((id, i) =>
-    columns.method[i] === row.method && (columns.start[i] ?? null) === row.start
+    columns.method[i] === row.method && (columns.start[i] ?? null) === row.start && columns.facet[i] === row.facet
       ? [
           {
             id,

@@ -11,18 +11,18 @@ import { useImportStudy } from '@/api/queries'
 
 type Props = { onClose: () => void; onDone: (id: string) => void }
 
-/** A readings file becomes a study; a file with faults is refused whole and told line by line. */
+/** Files become a study; what is faulty is refused whole and told line by line. */
 export function ImportDialog({ onClose, onDone }: Props) {
   const take = useImportStudy()
   const [title, setTitle] = useState('')
-  const [file, setFile] = useState<File | null>(null)
+  const [files, setFiles] = useState<readonly File[]>([])
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    if (file) take.mutate({ title, file }, { onSuccess: (study) => onDone(study.id) })
+    if (files.length) take.mutate({ title, files }, { onSuccess: (study) => onDone(study.id) })
   }
-  const choose = (chosen: File | undefined) => {
-    setFile(chosen ?? null)
-    if (chosen && !title) setTitle(chosen.name.replace(/\.csv$/i, ''))
+  const choose = (chosen: readonly File[]) => {
+    setFiles(chosen)
+    if (chosen[0] && !title) setTitle(chosen[0].name.replace(/\.(csv|json|txt)$/i, ''))
   }
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="import-title">
@@ -32,10 +32,10 @@ export function ImportDialog({ onClose, onDone }: Props) {
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <p className="soft" style={{ margin: 0 }}>
-            A CSV file with at least the columns system, machine, metric, value and unit; one row a
-            reading.
+            One CSV file with at least the columns system, machine, metric, value and unit; or the
+            captures that the probe wrote on two machines or systems and more.
           </p>
-          <input type="file" accept=".csv,text/csv" aria-label="Readings file" autoFocus onChange={(event) => choose(event.target.files?.[0])} />
+          <input type="file" multiple accept=".csv,.json,.txt" aria-label="Readings file or captures" autoFocus onChange={(event) => choose([...(event.target.files ?? [])])} />
           <TextField label="The question" required value={title} onChange={(event) => setTitle(event.target.value)} />
           {take.error && (
             <Alert severity="error" sx={{ whiteSpace: 'pre-line', maxHeight: 260, overflow: 'auto' }}>
@@ -47,7 +47,7 @@ export function ImportDialog({ onClose, onDone }: Props) {
           <Button color="inherit" onClick={onClose}>
             Leave it
           </Button>
-          <Button type="submit" variant="contained" disabled={!file || take.isPending}>
+          <Button type="submit" variant="contained" disabled={!files.length || take.isPending}>
             {take.isPending ? 'Taking in …' : 'Take in'}
           </Button>
         </DialogActions>

@@ -12,7 +12,7 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { ExtendDialog } from './ExtendDialog'
 
 /** Run, pause, and take the readings along. */
-export function StudyActions({ study, sheet }: { study: Study; sheet: RunSheet }) {
+export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: RunSheet; onTakeIn: () => void }) {
   const run = useRunStudy(study.id)
   const pause = usePauseStudy(study.id)
   const isLeft = sheet.runs.some((item) => item.state === 'planned')
@@ -26,6 +26,7 @@ export function StudyActions({ study, sheet }: { study: Study; sheet: RunSheet }
     ...(study.is_running ? [{ key: 'p', says: 'Pause after this run', run: () => pause.mutate() }] : []),
     ...(canExtend ? [{ key: 'e', says: 'Add boots to the plan', run: () => setExtending(true) }] : []),
     { key: 'c', says: 'All readings as CSV', run: save },
+    { key: 't', says: 'Take in files from machines', run: onTakeIn },
   ])
   const error = run.error ?? pause.error
   return (
@@ -33,6 +34,10 @@ export function StudyActions({ study, sheet }: { study: Study; sheet: RunSheet }
       <Button variant="outlined" color="inherit" href={exportAddress(study.id)}>
         Readings as CSV
         <KeyHint name="C" />
+      </Button>
+      <Button variant="outlined" color="inherit" onClick={onTakeIn}>
+        Take in files
+        <KeyHint name="T" />
       </Button>
       {canExtend && (
         <Button variant="outlined" color="inherit" onClick={() => setExtending(true)}>

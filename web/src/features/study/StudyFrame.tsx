@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useEffect } from 'react'
+import { useEffect, useState } from 'react'
 import { Link, Navigate, Outlet, useLocation, useNavigate, useParams } from 'react-router'
 
 import type { RunSheet, Study } from '@/api/types'
@@ -13,7 +13,9 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 import { useWidth } from '@/ui/useWidth'
 
+import { IntakeDialog } from './IntakeDialog'
 import { StudyActions } from './StudyActions'
+import { DropHint, useFileDrop } from './useFileDrop'
 
 const POSTS: readonly PostName[] = ['Run', 'Findings']
 
@@ -30,6 +32,8 @@ export function StudyFrame() {
     { key: '[', says: 'Post before: Run', run: () => void navigate('run') },
     { key: ']', says: 'Next post: Findings', run: () => void navigate('findings') },
   ])
+  const [brought, setBrought] = useState<readonly File[] | null>(null)
+  const isOver = useFileDrop(setBrought)
   const title = study.data?.title
   useEffect(() => {
     document.title = title ? `${title} · Hare Mile` : 'Hare Mile'
@@ -47,9 +51,11 @@ export function StudyFrame() {
           <h1>{study.data.title}</h1>
           <div className="soft">{subtitle(study.data)}</div>
         </div>
-        <StudyActions study={study.data} sheet={sheet.data} />
+        <StudyActions study={study.data} sheet={sheet.data} onTakeIn={() => setBrought([])} />
       </div>
       {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
+      {isOver && <DropHint />}
+      {brought && <IntakeDialog key={brought.map((file) => file.name).join()} study={study.data} initial={brought} onClose={() => setBrought(null)} />}
       <Mile sheet={sheet.data} here={here} />
       <div className="post">
         <Outlet context={context} />

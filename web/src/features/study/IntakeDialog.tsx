@@ -1,0 +1,83 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import { useEffect, useState, type FormEvent } from 'react'
+
+import { usePreviewIntake, useTakeIn } from '@/api/queries'
+import type { Study } from '@/api/types'
+import { count } from '@/format/numbers'
+
+import { IntakeList } from './IntakeList'
+import { intakeLanes } from './intakeLanes'
+
+type Props = { study: Study; initial: readonly File[]; onClose: () => void }
+
+/** Files from machines: first what was recognised in them, then taken in. */
+export function IntakeDialog({ study, initial, onClose }: Props) {
+  const preview = usePreviewIntake(study.id)
+  const take = useTakeIn(study.id)
+  const [files, setFiles] = useState(initial)
+  const [chosen, setChosen] = useState<Record<number, number>>({})
+  const { mutate: look, reset } = preview
+  useEffect(() => {
+    if (initial.length) look(initial)
+  }, [initial, look])
+  const choose = (found: readonly File[]) => {
+    setFiles(found)
+    setChosen({})
+    if (found.length) look(found)
+    else reset()
+  }
+
+  const items = preview.data ?? []
+  const { lanes, missing } = intakeLanes(items, chosen)
+  const fresh = items.filter((item) => !item.is_known).length
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    take.mutate({ files, lanes }, { onSuccess: onClose })
+  }
+  const error = preview.error ?? take.error
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="intake-title">
+      <form onSubmit={submit} style={{ display: 'contents' }}>
+        <DialogTitle id="intake-title" variant="h2">
+          Take in files
+        </DialogTitle>
+        <DialogContent sx={{ display: 'grid', gap: 2 }}>
+          <p className="soft" style={{ margin: 0 }}>
+            Captures of the probe, texts of the gatherer, or a readings file of these contenders. The
+            probe for a machine’s own Python: <a href="/haremile-probe.pyz">haremile-probe.pyz</a>; for
+            a machine without: <a href="/haremile-gather.sh">haremile-gather.sh</a>.
+          </p>
+          <input type="file" multiple accept=".json,.txt,.csv" aria-label="Files from machines" autoFocus={!initial.length} onChange={(event) => choose([...(event.target.files ?? [])])} />
+          {preview.isPending && <div className="working" role="status" aria-label="Looking into the files" />}
+          {error && (
+            <Alert severity="error" sx={{ whiteSpace: 'pre-line', maxHeight: 260, overflow: 'auto' }}>
+              {error.message}
+            </Alert>
+          )}
+          {items.length > 0 && (
+            <IntakeList items={items} contenders={study.contenders} chosen={chosen} onChoose={(place, lane) => setChosen({ ...chosen, [place]: lane })} />
+          )}
+        </DialogContent>
+        <DialogActions>
+          <Button color="inherit" onClick={onClose}>
+            Leave it
+          </Button>
+          <Button type="submit" variant="contained" autoFocus={initial.length > 0} disabled={!fresh || missing > 0 || take.isPending || preview.isPending}>
+            {take.isPending ? 'Taking in …' : actionOf(items.length, fresh, missing)}
+          </Button>
+        </DialogActions>
+      </form>
+    </Dialog>
+  )
+}
+
+function actionOf(items: number, fresh: number, missing: number): string {
+  if (!items) return 'Choose files'
+  if (missing) return `Say whose ${missing === 1 ? 'the one' : `the ${missing}`} without a contender ${missing === 1 ? 'is' : 'are'}`
+  return fresh ? `Take in ${count(fresh, 'capture')}` : 'All of it is here already'
+}

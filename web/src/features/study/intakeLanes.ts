@@ -1,0 +1,16 @@
+import type { IntakeItem } from '@/api/types'
+
+export type IntakeLanes = {
+  /** A lane number for each item: the one that a person chose, or 0 for the one that fits. */
+  lanes: number[]
+  /** How many captures fit no contender and have none chosen. */
+  missing: number
+}
+
+export const needsLane = (item: IntakeItem) => item.asked !== 'readings' && !item.is_known
+
+export function intakeLanes(items: readonly IntakeItem[], chosen: Readonly<Record<number, number>>): IntakeLanes {
+  const lanes = items.map((_, place) => chosen[place] ?? 0)
+  const missing = items.filter((item, place) => needsLane(item) && item.lane_no === null && !chosen[place]).length
+  return { lanes, missing }
+}
