@@ -6,6 +6,9 @@ from typing import NamedTuple, Optional
 from haremile_probe.parsers import UnreadableError
 
 
+_MODEL_KEYS = ("model name", "Model", "cpu model", "Hardware")
+
+
 class Processor(NamedTuple):
     """What the kernel says of the processor; `is_guest` where it knows of a hypervisor."""
 
@@ -22,7 +25,8 @@ def parse_cpuinfo(text: str) -> Processor:
     cores = len(re.findall(r"^processor\s*:\s*\d+\s*$", text, re.MULTILINE))
     if cores == 0:
         raise UnreadableError("cpuinfo lists no processor: %r" % text[:80])
-    model = re.search(r"^(?:model name|Model|Hardware|cpu model)\s*:\s*(.+)$", text, re.MULTILINE)
+    names = [re.search(r"^%s\s*:\s*(.+)$" % key, text, re.MULTILINE) for key in _MODEL_KEYS]
+    model = next((match for match in names if match is not None), None)
     flags = re.search(r"^(?:flags|Features)\s*:(.*)$", text, re.MULTILINE)
     is_guest = flags is not None and "hypervisor" in flags.group(1).split()
     return Processor(cores, model.group(1).strip() if model else None, is_guest)

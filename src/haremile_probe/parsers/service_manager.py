@@ -4,7 +4,7 @@ Monotonic timestamps are microseconds; those of firmware and loader are distance
 kernel's start (systemd's D-Bus interface, org.freedesktop.systemd1).
 """
 
-from typing import Dict, List, NamedTuple, Optional
+from typing import List, NamedTuple, Optional
 
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.key_values import parse_blocks, parse_environment
@@ -74,10 +74,10 @@ def parse_units(text: str) -> List[Unit]:
     """Read every unit that was started, in order of start; raises UnreadableError as above."""
     found = []
     for block in parse_blocks(text):
-        if "Id" not in block:
-            raise UnreadableError("a unit states no Id")
-        start = _stamp(block, "InactiveExitTimestampMonotonic")
-        ready = _stamp(block, "ActiveEnterTimestampMonotonic")
+        missing = [key for key in UNIT_PROPERTIES[:3] if key not in block]
+        if missing:  # as where the text was cut short
+            raise UnreadableError("a unit states no %s" % missing[0])
+        start, ready = (_seconds(block[key], key) for key in UNIT_PROPERTIES[1:3])
         if start is None:
             continue
         pid = whole_number(block.get("MainPID") or "0", "MainPID")
@@ -85,10 +85,6 @@ def parse_units(text: str) -> List[Unit]:
             Unit(block["Id"], start, ready if ready and ready >= start else None, pid or None)
         )
     return sorted(found, key=lambda unit: (unit.start_s, unit.name))
-
-
-def _stamp(block: Dict[str, str], key: str) -> Optional[float]:
-    return _seconds(block[key], key) if key in block else None
 
 
 def _seconds(text: str, what: str) -> Optional[float]:
