@@ -1,11 +1,15 @@
 """Small makers that several test modules share."""
 
+import signal
+import subprocess
+from contextlib import contextmanager
 from pathlib import Path
 from uuid import uuid4
 
 from haremile.bench.ports import RunOrder
 from haremile.core.simulation import LaneTruth, MetricTruth
 from haremile.core.study import Install, Machine, System
+from haremile.processes import child_command
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 
 DATA = Path(__file__).parent / "data"
@@ -58,3 +62,18 @@ class FakeRig:
 
     def interrupt(self):
         self.outcomes = []
+
+
+@contextmanager
+def running(command, environment):
+    """A program that ends with the block, and with this process."""
+    child = subprocess.Popen(
+        child_command(command), env=environment, stdin=subprocess.DEVNULL,
+        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
+    )  # fmt: skip
+    try:
+        yield child
+    finally:
+        child.send_signal(signal.SIGTERM)
+        child.wait()
+        child.stdout.close()

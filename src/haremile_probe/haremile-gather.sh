@@ -198,7 +198,7 @@ used() { # kB in use, by the headline definition
   echo $((total - available))
 }
 
-idle() { # samples until the range kept within 2 per cent for a window, or the limit
+idle() { # samples until all kept within half a per cent for a window (range and drift hold then)
   open settle-rule; echo "|$window 0.005 0.02 $limit"; close
   begun=$(now); begun=${begun%%.*}
   since=$begun low=0 high=0
@@ -209,7 +209,7 @@ idle() { # samples until the range kept within 2 per cent for a window, or the l
     [ "$low" -gt 0 ] || { low=$level; high=$level; }
     [ "$level" -ge "$low" ] || low=$level
     [ "$level" -le "$high" ] || high=$level
-    if [ $(((high - low) * 50)) -gt "$level" ]; then
+    if [ $(((high - low) * 200)) -gt "$level" ]; then
       low=$level high=$level since=$at
     fi
     [ $((at - since)) -le "$window" ] || break

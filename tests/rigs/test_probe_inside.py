@@ -44,7 +44,9 @@ def answers(spec, words):
     found = []
     with GuestMachine(spec) as guest:
         deadline = guest.power_on() + LIMIT_S
-        next(line for line in guest.serial.follow(deadline) if line.text.startswith("HM-MARK ready"))
+        next(
+            line for line in guest.serial.follow(deadline) if line.text.startswith("HM-MARK ready")
+        )
         for word, last in words:
             start = len(guest.port.lines)
             guest.port.send(word)
@@ -60,7 +62,9 @@ def answers(spec, words):
 
 def test_the_gatherer_tells_boot_idle_and_footprint_of_a_system_without_python(with_probe):
     spec = with_probe("osterfell-base")
-    (texts,) = answers(spec, [("gather -m Tiny -s Osterfell -w 3 -l 20 boot idle footprint", "gathered")])
+    (texts,) = answers(
+        spec, [("gather -m Tiny -s Osterfell -w 3 -l 20 boot idle footprint", "gathered")]
+    )
     begin = next(i for i, text in enumerate(texts) if text.startswith("HM1 gather "))
     body = "\n".join(texts[begin:-2]).encode()
     boot, idle, footprint = (one.capture for one in parse_brought("gathered.txt", body))

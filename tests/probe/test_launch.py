@@ -1,0 +1,208 @@
+"""Launches on a real X server: real applications, and ones that behave in one known way."""
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from haremile.processes import child_environment
+from haremile_probe.main import main
+from haremile_probe.runtime import BadInput, MissingHere
+from haremile_probe.verbs.launch import command_of, running_instance
+from haremile_probe.x.display import open_display, window_manager_name
+from haremile_probe.x.launch import LaunchPlan, Outcome, launch
+from haremile_probe.x.process_tree import become_subreaper, descendants
+from haremile_probe.x.quiet import wait_for_quiet
+from haremile_probe.x.start_condition import drop_caches
+from haremile_probe.x.watch import WindowWatch, server_time
+from helpers import running
+
+APPLICATIONS = ("xterm", "featherpad", "l3afpad")
+KNOWN = [sys.executable, str(Path(__file__).with_name("x_applications.py"))]
+PLAN = LaunchPlan(quiet_s=0.4, limit_s=20.0)
+
+
+@pytest.fixture
+def watch(display):
+    become_subreaper()
+    made = WindowWatch()
+    yield made
+    made.close()
+
+
+def times(found):
+    return [found.window_s, found.main_s, found.settled_s]
+
+
+@pytest.mark.parametrize("application", APPLICATIONS)
+def test_a_real_application_is_seen_from_its_spawn_to_rest_and_ended(watch, application):
+    found = launch(watch, [application], PLAN)
+    assert found.outcome is Outcome.WINDOW, found
+    assert 0.0 < found.window_s <= found.main_s <= found.settled_s
+    assert found.paint_s == pytest.approx(found.main_s, abs=1.0)
+    assert found.matched_by in ("owner", "stated", "marker", "orphan")
+    assert any(application in file for file in found.files)
+    assert running_instance([application]) is None
+
+
+@pytest.mark.parametrize("application", APPLICATIONS)
+def test_a_start_with_dropped_caches_has_its_proof(watch, application):
+    launch(watch, [application], PLAN)  # warms what an earlier test may have dropped
+    warm = launch(watch, [application], PLAN)
+    dropped = drop_caches(warm.files)
+    cold = launch(watch, [application], PLAN)
+    assert cold.outcome is Outcome.WINDOW
+    if os.geteuid() == 0:
+        assert dropped.how == "kernel"
+        assert dropped.resident_share < 0.5
+        assert cold.paging["pgmajfault"] > warm.paging["pgmajfault"]
+        assert cold.paging["pgpgin"] > 0
+    else:
+        assert dropped.how == "files"
+
+
+def test_under_a_window_manager_frames_are_not_taken_for_windows(window_manager):
+    become_subreaper()
+    watch = WindowWatch()
+    try:
+        assert watch.manager_pid is not None
+        faults = []
+        assert window_manager_name(faults) == "Openbox"
+        found = launch(watch, ["xterm"], PLAN)
+    finally:
+        watch.close()
+    assert found.outcome is Outcome.WINDOW
+    assert found.matched_by == "owner"
+
+
+def test_a_splash_comes_before_the_main_window(watch):
+    found = launch(watch, [*KNOWN, "splash"], PLAN)
+    assert found.outcome is Outcome.SPLASH
+    assert found.main_s - found.window_s > 0.15
+
+
+def test_a_blinking_caret_does_not_keep_a_window_from_settling(watch):
+    assert launch(watch, [*KNOWN, "caret"], PLAN).outcome is Outcome.WINDOW
+
+
+def test_a_window_that_never_rests_timed_out_and_is_ended(watch):
+    found = launch(watch, [*KNOWN, "restless"], PLAN._replace(limit_s=2.0))
+    assert found.outcome is Outcome.NOT_SETTLED
+    assert not found.outcome.gives_readings
+    assert descendants({os.getpid()}) & processes_named("x_applications") == set()
+
+
+def test_a_window_that_goes_at_once_and_its_exit_code(watch):
+    found = launch(watch, [*KNOWN, "crash"], PLAN)
+    assert found.outcome in (Outcome.WINDOW_THEN_EXIT, Outcome.NO_WINDOW)
+    assert found.detail == "code 7"
+
+
+def test_a_window_of_an_orphan_is_still_the_launchs(watch):
+    found = launch(watch, [*KNOWN, "orphan"], PLAN)
+    assert found.outcome is Outcome.WINDOW, found
+    assert processes_named("x_applications") == set()
+
+
+def test_a_launch_handed_over_to_a_running_instance_is_no_launch(watch, tmp_path):
+    pipe = str(tmp_path / "pipe")
+    with running([*KNOWN, "listen", pipe], child_environment()) as instance:
+        assert instance.stdout.readline() == "ready\n"
+        found = launch(watch, [*KNOWN, "ask", pipe], PLAN)
+    assert found.outcome is Outcome.HANDED_OVER
+    assert not found.outcome.gives_readings
+
+
+@pytest.mark.parametrize(
+    ("command", "outcome", "detail"),
+    [
+        (["no-such-application"], Outcome.NOT_FOUND, "No such file"),
+        (["sh", "-c", "exit 3"], Outcome.NO_WINDOW, "code 3"),
+        (["sh", "-c", "kill -9 $$"], Outcome.NO_WINDOW, "signal 9"),
+        (["sleep", "60"], Outcome.TIMED_OUT, ""),
+    ],
+)  # fmt: skip
+def test_launches_without_a_window_are_told_apart(watch, command, outcome, detail):
+    limit_s = 1.0 if outcome is Outcome.TIMED_OUT else 20.0
+    found = launch(watch, command, PLAN._replace(limit_s=limit_s))
+    assert found.outcome is outcome
+    assert detail in found.detail
+    assert times(found) == [None, None, None]
+
+
+def processes_named(part):
+    found = set()
+    for name in filter(str.isdigit, os.listdir("/proc")):
+        try:
+            words = Path(f"/proc/{name}/cmdline").read_text()
+        except OSError:
+            continue
+        if part in words:
+            found.add(int(name))
+    return found
+
+
+def test_an_application_that_runs_already_is_found_by_its_program():
+    with subprocess.Popen(["sleep", "60"]) as child:
+        try:
+            assert running_instance(["sleep"]) == child.pid
+        finally:
+            child.kill()
+    assert running_instance(["sleep"]) is None
+
+
+def test_a_command_or_a_desktop_entry_is_what_is_started(tmp_path, monkeypatch):
+    (tmp_path / "applications").mkdir()
+    entry = tmp_path / "applications" / "inkwarren.desktop"
+    entry.write_text("[Desktop Entry]\nName=Inkwarren\nExec=inkwarren --new %F\n")
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    assert command_of(["--", "coppicer", "/srv"]) == ["coppicer", "/srv"]
+    assert command_of(["inkwarren.desktop"]) == ["inkwarren", "--new"]
+    assert command_of([str(entry), "letter"]) == ["inkwarren", "--new", "letter"]
+    for words in ([], ["--"], ["wayfarrow.desktop"], [str(tmp_path / "none.desktop")]):
+        with pytest.raises(BadInput):
+            command_of(words)
+    entry.write_text("[Desktop Entry]\nType=Link\n")
+    with pytest.raises(BadInput, match="no command"):
+        command_of(["inkwarren.desktop"])
+
+
+def test_a_display_that_is_not_there_is_missing_here(monkeypatch):
+    monkeypatch.delenv("DISPLAY", raising=False)
+    with pytest.raises(MissingHere, match="DISPLAY is not set"):
+        open_display()
+    monkeypatch.setenv("DISPLAY", ":7771")
+    with pytest.raises(MissingHere, match=":7771"):
+        open_display()
+
+
+def test_the_quiet_gate_waits_for_the_processor_and_gives_up_at_its_limit():
+    busy = iter(f"cpu  {100 * n} 0 0 {n} 0\n" for n in range(1, 90))
+    assert wait_for_quiet(0.1, 2.0, lambda: next(busy), lambda _s: None)[0] is False
+    calm = iter(f"cpu  {n} 0 0 {100 * n} 0\n" for n in range(1, 90))
+    is_quiet, share = wait_for_quiet(0.1, 2.0, lambda: next(calm), lambda _s: None)
+    assert is_quiet
+    assert share == pytest.approx(1 / 101)
+
+
+@pytest.mark.parametrize("now", [10.0, 4294967.3, 8589934.6])
+def test_a_servers_stamps_are_put_on_the_monotonic_clock_however_often_they_wrapped(now):
+    stamp = int((now - 0.2) * 1000) & 0xFFFFFFFF
+    assert server_time(stamp, now) == pytest.approx(now - 0.2, abs=0.002)
+
+
+def test_a_start_that_cannot_be_meant_is_refused(display, capsys):
+    assert main(["launch", "--repeats", "3", "--start", "first-ever", "--", "xterm"]) == 2
+    assert "--repeats must be 1" in capsys.readouterr().err
+
+
+def test_a_first_launch_is_first_only_once(display, tmp_path, capsys, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    words = ["launch", "--repeats", "1", "--quiet", "--quiet-limit", "0.5", "--system", "Varrow 12"]
+    words += ["--start", "first-after-boot", "--out", "first.json", "--", "xterm"]
+    assert main(words) == 0
+    assert "first-after-boot" in Path("first.json").read_text()
+    assert main(words) == 1
+    assert "launched since this boot" in capsys.readouterr().err

@@ -1,0 +1,85 @@
+"""Applications that behave in one known way each, for tests of the launch probe."""
+
+import os
+import sys
+import time
+
+from Xlib import X, Xatom, display
+
+
+def window(opened, size, kind=None):
+    screen = opened.screen()
+    made = screen.root.create_window(
+        30, 30, size[0], size[1], 0, screen.root_depth, X.InputOutput, X.CopyFromParent,
+        background_pixel=screen.white_pixel, event_mask=X.ExposureMask,
+    )  # fmt: skip
+    if kind:
+        atoms = [opened.intern_atom(f"_NET_WM_WINDOW_TYPE_{kind}")]
+        made.change_property(opened.intern_atom("_NET_WM_WINDOW_TYPE"), Xatom.ATOM, 32, atoms)
+    made.map()
+    opened.sync()
+    return made
+
+
+def blink(opened, made, side):
+    """Paint a square for ever, thirty times a second."""
+    pencils = [made.create_gc(foreground=colour) for colour in (0, 0xFFFFFF)]
+    for number in range(10**9):
+        made.fill_rectangle(pencils[number % 2], 5, 5, side, side)
+        opened.sync()
+        time.sleep(0.03)
+
+
+def splash(opened):
+    first = window(opened, (300, 200), "SPLASH")
+    time.sleep(0.2)
+    window(opened, (500, 400))
+    first.destroy()
+    opened.sync()
+
+
+def crash(opened):
+    window(opened, (500, 400)).destroy()
+    opened.sync()
+    sys.exit(7)
+
+
+def caret(opened):
+    blink(opened, window(opened, (500, 400)), 16)
+
+
+def restless(opened):
+    blink(opened, window(opened, (500, 400)), 200)
+
+
+def listen(opened):
+    """Opens a window whenever somebody writes into its pipe."""
+    os.mkfifo(sys.argv[2])
+    print("ready", flush=True)
+    while True:
+        with open(sys.argv[2]) as pipe:
+            pipe.read()
+        window(opened, (500, 400))
+
+
+def ask(opened):
+    with open(sys.argv[2], "w") as pipe:
+        pipe.write("open")
+    sys.exit(0)
+
+
+def orphan(opened):
+    if os.fork():
+        os._exit(0)
+    os.setsid()
+    again = display.Display()
+    window(again, (500, 400))
+    time.sleep(60)
+
+
+BEHAVIOURS = {each.__name__: each for each in (splash, crash, caret, restless, listen, ask, orphan)}
+
+if __name__ == "__main__":
+    BEHAVIOURS[sys.argv[1]](display.Display())
+    while True:
+        time.sleep(60)
