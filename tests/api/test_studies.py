@@ -40,7 +40,7 @@ def test_readings_go_out_as_csv_and_in_again(client, study):
     body = client.get(f"/api/studies/{study.id}/readings.csv")
     assert body.headers["content-type"].startswith("text/csv")
     again = client.post(
-        "/api/studies/import", data={"title": "Again?"}, files={"file": ("r.csv", body.content)}
+        "/api/studies/import", data={"title": "Again?"}, files={"files": ("r.csv", body.content)}
     )
     assert again.status_code == 201
     columns = [
@@ -54,7 +54,7 @@ def test_a_bad_file_is_refused_with_its_faults(client):
     made = client.post(
         "/api/studies/import",
         data={"title": "Bad"},
-        files={"file": ("r.csv", CSV + "V,L,boot.total,fast,s\n")},
+        files={"files": ("r.csv", CSV + "V,L,boot.total,fast,s\n")},
     )
     assert made.status_code == 422
     assert made.headers["content-type"] == "application/problem+json"

@@ -17,23 +17,6 @@ CSV = "system,machine,metric,value,unit\n" + "\n".join(
 )
 
 
-@pytest.fixture
-def haremile(bench, throwaway_url):
-    """The command line on the throw-away database."""
-
-    def run(*words, **more):
-        environment = {
-            **os.environ, "DATABASE_URL": throwaway_url,
-            "PYTHONPATH": os.pathsep.join(sys.path), **more,
-        }  # fmt: skip
-        return subprocess.run(
-            [sys.executable, "-m", "haremile", *words], capture_output=True, text=True,
-            check=False, env=environment,
-        )  # fmt: skip
-
-    return run
-
-
 def test_import_list_show_and_export(haremile, tmp_path):
     file = tmp_path / "my readings.csv"
     file.write_text(CSV)

@@ -135,7 +135,15 @@ def test_words_that_cannot_be_meant_are_exit_2_and_said(words, capsys):
 
 def test_a_footprint_is_compared_with_an_earlier_one_only(tmp_path, capsys, monkeypatch):
     monkeypatch.chdir(tmp_path)
-    base = ["footprint", "--no-walk", "--machine", "Laptop", "--system", "Varrow 12"]
+    base = [
+        "footprint",
+        "--no-walk",
+        "--no-updates",
+        "--machine",
+        "Laptop",
+        "--system",
+        "Varrow 12",
+    ]
     assert main([*base, "--out", "before.json", "--quiet"]) == 0
     assert main([*base, "--out", "after.json", "--before", "before.json"]) == 0
     assert "package.count changed by +0 1" in capsys.readouterr().err
@@ -149,7 +157,10 @@ def test_a_footprint_is_compared_with_an_earlier_one_only(tmp_path, capsys, monk
 
 def test_a_capture_goes_whole_into_a_file_that_is_named(tmp_path, capsys, monkeypatch):
     monkeypatch.chdir(tmp_path)
-    assert main(["footprint", "--no-walk", "--quiet", "--machine", "Field-kit board"]) == 0
+    assert (
+        main(["footprint", "--no-walk", "--no-updates", "--quiet", "--machine", "Field-kit board"])
+        == 0
+    )
     said = capsys.readouterr().out
     (written,) = tmp_path.iterdir()
     assert f"capture: {written.name}" in said
@@ -197,7 +208,8 @@ def test_the_gatherer_refuses_what_it_does_not_know():
         assert done.stderr
 
 
-GOOD_HEAD = "HM1 gather 1.0\n|id=x\n|made_at=t\n|asked=about\n|machine=m\n|version=1\n|system=S\nHM1 . 1.0\n"
+HEAD = ["id=x", "made_at=t", "asked=about", "machine=m", "version=1", "system=S"]
+GOOD_HEAD = "\n|".join(["HM1 gather 1.0", *HEAD]) + "\nHM1 . 1.0\n"
 
 
 @pytest.mark.parametrize(

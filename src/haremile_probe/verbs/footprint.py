@@ -17,6 +17,9 @@ def arguments(verb: argparse.ArgumentParser) -> None:
     """The arguments of ``footprint``."""
     verb.add_argument("--before", metavar="CAPTURE", help="say what changed since that footprint")
     verb.add_argument("--no-walk", action="store_true", help="do not walk over all files")
+    verb.add_argument(
+        "--no-updates", action="store_true", help="do not ask what updates are pending"
+    )
 
 
 def read(run: Run) -> Capture:
@@ -26,7 +29,9 @@ def read(run: Run) -> Capture:
     read_activity(run.sources)
     read_file_system(run.sources)
     read_packages(run.sources)
-    read_updates(run.sources)
+    if not run.asked.no_updates:
+        run.progress("asking for pending updates, without a network")
+        read_updates(run.sources)
     if not run.asked.no_walk:
         run.progress("walking over all files")
         read_walk(run.sources, run.progress)

@@ -1,0 +1,151 @@
+"""Files dropped on a page: previewed, taken in, refused with what is wrong."""
+
+import json
+from uuid import UUID, uuid4
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from haremile.formats import readings_csv
+from haremile.formats.probe_archive import read_gatherer, read_probe_archive
+from haremile_probe.wire import Capture, CaptureReading, CaptureTrace, Evidence, Fault, dump_capture
+
+
+def document(**change):
+    made = Capture(
+        id=str(uuid4()), made_at="2026-10-05T08:00:00+00:00", probe="0", asked="boot",
+        machine="Laptop", system="Varrow 12", outcome="done", conditions={"cores": "2"},
+        readings=[CaptureReading("boot.kernel", 3.0, "s", "kernel-log", 1e-6)],
+        traces=[CaptureTrace("memory.used", "B", [1.0], [5.0])],
+        evidence=[Evidence("kernel-log", "<script>alert('seeds')</script>\n")],
+        faults=[Fault("absent", "systemd: not there")],
+    )  # fmt: skip
+    return {**json.loads(dump_capture(made)), **change}
+
+
+def sent(*documents):
+    return [
+        ("files", (f"{n}.json", json.dumps(one).encode(), "application/json"))
+        for n, one in enumerate(documents)
+    ]
+
+
+def address(study, rest=""):
+    return f"/api/studies/{study.id}/intake{rest}"
+
+
+def test_files_are_previewed_then_taken_in_then_known(client, study):
+    files = sent(document())
+    (item,) = client.post(address(study, "/preview"), files=files).json()
+    assert (item["asked"], item["lane_no"], item["is_known"]) == ("boot", 1, False)
+    assert item["faults"] == ["absent: systemd: not there"]
+    assert client.post(address(study), files=files).json() == {"taken": 1, "known": 0}
+    assert client.post(address(study), files=files).json() == {"taken": 0, "known": 1}
+    assert client.post(address(study, "/preview"), files=files).json()[0]["is_known"]
+
+
+def test_a_person_says_which_contender_a_stray_capture_is_of(client, study):
+    files = sent(document(system="Marlstone 26.1"), document())
+    refused = client.post(address(study), files=files)
+    assert refused.status_code == 422
+    assert "say which it is" in refused.json()["detail"]
+    taken = client.post(address(study), files=files, data={"lanes": ["2", "0"]})
+    assert taken.json() == {"taken": 2, "known": 0}
+    runs = client.get(f"/api/studies/{study.id}/runs").json()["runs"]
+    assert sorted(run["lane_no"] for run in runs if run["procedure"] == "boot")[-1] == 2
+
+
+def test_markup_in_a_capture_stays_text(client, study):
+    client.post(address(study), files=sent(document()))
+    runs = client.get(f"/api/studies/{study.id}/runs").json()["runs"]
+    found = [client.get(f"/api/runs/{run['id']}/capture").json() for run in runs]
+    texts = {e["text"] for capture in found for e in capture["evidence"]}
+    assert "<script>alert('seeds')</script>\n" in texts
+
+
+def test_other_bytes_under_a_known_id_are_a_conflict(client, study):
+    known = document()
+    client.post(address(study), files=sent(known))
+    answer = client.post(address(study), files=sent({**known, "probe": "1"}))
+    assert answer.status_code == 409
+    assert answer.headers["content-type"] == "application/problem+json"
+
+
+def test_too_large_too_many_and_none_are_refused_with_the_size(client, study, monkeypatch):
+    monkeypatch.setattr("haremile.api.routers.intake.MOST_BYTES", 2**20)
+    monkeypatch.setattr("haremile.formats.captures.MOST_BYTES", 2**20)
+    big = [("files", ("big.json", b"{" + b" " * (3 * 2**20), "application/json"))]
+    answer = client.post(address(study, "/preview"), files=big)
+    assert (answer.status_code, "3.0 MiB" in answer.json()["detail"]) == (422, True)
+    many = sent(*[document()] * 201)
+    assert client.post(address(study), files=many).status_code == 422
+    assert client.post(address(study)).status_code == 422
+    assert readings_csv.MOST_BYTES > 2**20
+
+
+def test_a_request_beyond_every_limit_is_refused_before_it_is_read(client, study):
+    headers = {"content-length": str(2**40), "content-type": "multipart/form-data; boundary=x"}
+    answer = client.post(address(study), content=b"x", headers=headers)
+    assert answer.status_code == 413
+
+
+@pytest.mark.parametrize("file", ["../../etc/passwd", "a/b.json", "<b>.json", ""])
+def test_a_files_name_is_only_a_name(client, study, file):
+    body = json.dumps(document()).encode()
+    answer = client.post(address(study), files=[("files", (file, body, "application/json"))])
+    assert answer.status_code in (200, 422)
+
+
+def test_captures_of_two_systems_are_a_new_study(client):
+    files = sent(document(), document(system="Quillfern 8"))
+    answer = client.post("/api/studies/import", files=files, data={"title": "Which?"})
+    assert answer.status_code == 201
+    labels = [contender["label"] for contender in answer.json()["contenders"]]
+    assert labels == ["Varrow 12", "Quillfern 8"]
+
+
+def test_machines_fetch_the_probe_and_the_gatherer_from_here(client):
+    assert client.get("/haremile-probe.pyz").content == read_probe_archive()
+    assert client.get("/haremile-gather.sh").content == read_gatherer()
+
+
+def paths_of(value, at=()):
+    """Every place in a document."""
+    yield at
+    if isinstance(value, list):
+        value = dict(enumerate(value))
+    for key, inner in value.items() if isinstance(value, dict) else ():
+        yield from paths_of(inner, (*at, key))
+
+
+PATHS = sorted(filter(None, paths_of(document())), key=repr)
+JUNK = st.one_of(
+    st.none(),
+    st.booleans(),
+    st.integers(),
+    st.floats(),
+    st.text(max_size=12),
+    st.lists(st.integers(), max_size=3),
+    st.dictionaries(st.text(max_size=4), st.text(max_size=4)),
+    st.sampled_from(["\x00", "\ud800", "x" * 3000, "9" * 400, "-1", "nan", "../..", "<b>", "2026"]),
+)
+
+
+@settings(max_examples=2000, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(path=st.sampled_from(PATHS), junk=JUNK, takes=st.booleans())
+def test_two_thousand_mutated_captures_are_taken_or_refused_and_never_break(
+    client, study, path, junk, takes
+):
+    changed = document(id=str(UUID(int=0)))
+    place = changed
+    for key in path[:-1]:
+        place = place[key]
+    if takes and isinstance(place, dict):
+        place.pop(path[-1])
+    else:
+        place[path[-1]] = junk
+    answer = client.post(address(study), files=sent(changed), data={"lanes": ["1"]})
+    assert answer.status_code in (200, 409, 422), answer.text
+    if answer.status_code != 200:
+        assert answer.json()["detail"]
