@@ -132,11 +132,24 @@ JUNK = st.one_of(
 )
 
 
-@settings(max_examples=2000, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(path=st.sampled_from(PATHS), junk=JUNK, takes=st.booleans())
-def test_two_thousand_mutated_captures_are_taken_or_refused_and_never_break(
-    client, study, path, junk, takes
-):
+MUTATED = given(path=st.sampled_from(PATHS), junk=JUNK, takes=st.booleans())
+SHARED = [HealthCheck.function_scoped_fixture]
+
+
+@settings(max_examples=250, suppress_health_check=SHARED)
+@MUTATED
+def test_mutated_captures_are_taken_or_refused_and_never_break(client, study, path, junk, takes):
+    send_mutated(client, study, path, junk, takes)
+
+
+@pytest.mark.long
+@settings(max_examples=2000, suppress_health_check=SHARED, derandomize=False)
+@MUTATED
+def test_two_thousand_mutated_captures_never_break(client, study, path, junk, takes):
+    send_mutated(client, study, path, junk, takes)
+
+
+def send_mutated(client, study, path, junk, takes):
     changed = document(id=str(UUID(int=0)))
     place = changed
     for key in path[:-1]:

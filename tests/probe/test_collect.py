@@ -196,6 +196,7 @@ def test_a_folder_that_goes_away_while_one_walks_is_no_unreadable_one(tree, monk
     assert walker.unreadable == 1
 
 
+@pytest.mark.long
 def test_the_walk_of_the_real_root_agrees_with_the_file_system():
     sources = Sources()
     read_file_system(sources)

@@ -5,7 +5,6 @@ from typing import NamedTuple, Optional
 
 from haremile_probe.parsers import UnreadableError
 
-
 _MODEL_KEYS = ("model name", "Model", "cpu model", "Hardware")
 
 
