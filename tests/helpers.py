@@ -60,7 +60,7 @@ class FakeRig:
             return outcome(asked)
         return capture_for(asked, outcome)
 
-    def interrupt(self):
+    def interrupt(self, run_id=None):
         self.outcomes = []
 
 

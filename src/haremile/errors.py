@@ -11,7 +11,8 @@
     ├── NotFoundError               no such study, run, capture           exit 2, 404
     ├── ConflictError               the state does not allow it           exit 1, 409
     │   ├── CaptureConflictError    the same id with other bytes
-    │   └── StaleAttemptError       an attempt that was overtaken
+    │   ├── StaleAttemptError       an attempt that was overtaken
+    │   └── RigRestsError           a rig that failed three times in a row
     ├── MissingHereError            this machine lacks something          exit 3, 503
     ├── StoreUnavailableError       the database does not answer          exit 1, 503
     └── RunFailedError              a run that gave no readings; its reason is a result
@@ -87,6 +88,10 @@ class CaptureConflictError(ConflictError):
 
 class StaleAttemptError(ConflictError):
     """An attempt tried to write after it had been overtaken by a later one."""
+
+
+class RigRestsError(ConflictError):
+    """A rig that failed too often in a row; its study waits for a person."""
 
 
 class MissingHereError(HareMileError):

@@ -39,7 +39,7 @@ def test_the_whole_sheet_is_run_in_its_order(bench, study):
 def test_a_failed_run_is_a_result_and_the_study_goes_on(bench, study):
     panic = GuestPanickedError("the guest's kernel panicked: no init", "…\nKernel panic")
     garbled = WireError("not a framed record: 'x'")
-    rig = FakeRig([3.0, panic, OSError("no space left"), BadInputError("what?"), garbled, 3.0])
+    rig = FakeRig([panic, OSError("no space left"), 3.0, BadInputError("what?"), garbled, 3.0])
     assert conductor(bench, rig).conduct(study.id)
     runs = bench.studies.runs(study.id)
     failed = [run for run in runs if run.state is RunState.FAILED]

@@ -24,7 +24,7 @@ class GatedRig(FakeRig):
         assert self.gate.acquire(timeout=WAIT_S)
         return capture_for(asked)
 
-    def interrupt(self):
+    def interrupt(self, run_id=None):
         self.gate.release()
 
 
@@ -96,3 +96,23 @@ def test_what_stops_a_study_is_told_as_an_event(bench):
     stopped = [e for e in bench.events.after(0, study.id) if e.kind == "study.stopped"]
     assert [event.facts["reason"] for event in stopped] == ["the guest systems are not built"]
     assert states(bench, study) == [RunState.PLANNED] * 4
+
+
+def test_stopping_now_ends_the_run_under_way_and_plans_it_again(made, bench):
+    runner, rig, study = made
+    runner.start(study.id)
+    assert rig.entered.acquire(timeout=WAIT_S)
+    runner.stop_now(study.id)
+    runner._threads[study.id].join(WAIT_S)
+    runs = bench.studies.runs(study.id)
+    assert {run.state for run in runs} == {RunState.PLANNED}
+    assert bench.studies.get(study.id).state is StudyState.PAUSED
+    assert bench.readings.readings(study.id) == []
+    with pytest.raises(ConflictError, match="not running here"):
+        runner.stop_now(study.id)
+    runner.start(study.id)
+    for _ in runs:
+        rig.gate.release()
+    runner._threads[study.id].join(WAIT_S)
+    assert bench.studies.get(study.id).state is StudyState.DONE
+    assert {run.attempt for run in bench.studies.runs(study.id)} == {1, 2}

@@ -14,7 +14,17 @@ from haremile.api.event_stream import EventBell
 from haremile.api.guard import LoopbackGuard
 from haremile.api.ports import BenchParts
 from haremile.api.problems import add_problem_handlers
-from haremile.api.routers import catalogue, events, intake, methods, probe, readings, studies
+from haremile.api.routers import (
+    catalogue,
+    events,
+    intake,
+    methods,
+    probe,
+    readings,
+    running,
+    studies,
+    today,
+)
 from haremile.errors import MissingHereError, NotFoundError
 
 METHODS = Path(__file__).resolve().parents[3] / "docs" / "methods.md"
@@ -51,7 +61,7 @@ def create_app(bench: BenchParts, url: str, web: Path | None) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
     app.add_middleware(LoopbackGuard)
     api = APIRouter(prefix="/api")
-    for part in (studies, intake, readings, catalogue, events, methods):
+    for part in (today, studies, running, intake, readings, catalogue, events, methods):
         api.include_router(part.router)
     app.include_router(api)
     app.include_router(probe.router)

@@ -134,6 +134,72 @@ class RunOut(Out):
     is_set_aside: bool
 
 
+class PlacedRunOut(Out):
+    run: "RunHere"
+    study_id: UUID
+    question: str
+    contender: str
+
+
+class RunHere(Out):
+    """What Today shows of a run."""
+
+    id: UUID
+    lane_no: int
+    block: int
+    procedure: str
+    state: RunState
+    attempt: int
+    started_at: datetime | None
+
+
+class MachineDayOut(Out):
+    """A machine's lane; `left_s` is null until a run's length is known."""
+
+    name: str
+    kind: str
+    done: int
+    now: PlacedRunOut | None
+    next: list[PlacedRunOut]
+    left: int
+    left_s: float | None
+    is_moving: bool
+
+
+class HandOut(Out):
+    study_id: UUID
+    question: str
+    what: str
+    since: datetime | None
+
+
+class TodayOut(Out):
+    machines: list[MachineDayOut]
+    hands: list[HandOut]
+    last_event: int
+
+
+class Reason(BaseModel):
+    reason: Text
+
+
+class PlannedAgain(BaseModel):
+    runs: int
+
+
+class Disturbance(BaseModel):
+    text: Text
+
+
+class DisturbanceOut(Out):
+    """What was noted, with the run that was under way then, if one was."""
+
+    id: int
+    at: datetime
+    run_id: UUID | None
+    text: str
+
+
 class ScaleOut(Out):
     label: str
     factor: float

@@ -39,8 +39,8 @@ class Rig(Protocol):
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Carry the order out and bring back everything it gave."""
 
-    def interrupt(self) -> None:
-        """End what is under way at once; the run then counts as not carried out."""
+    def interrupt(self, run_id: UUID | None = None) -> None:
+        """End this run, or all that are under way, at once; they count as not carried out."""
 
 
 class SettleWatch(Protocol):
@@ -232,6 +232,12 @@ class RunDesk(Protocol):
     def plan_again(self, run_id: UUID) -> None:
         """Plan a failed or void run as a new attempt. Raises ConflictError otherwise."""
 
+    def plan_failed_again(self, study_id: UUID) -> int:
+        """Plan every failed run of a study as a new attempt; return how many there were."""
+
+    def skip(self, run_id: UUID, reason: str) -> None:
+        """Leave a planned run out, with its reason. Raises ConflictError otherwise."""
+
 
 class ReadingBook(Protocol):
     """Readings and their evidence."""
@@ -273,6 +279,12 @@ class EventLog(Protocol):
 
     def last_id(self) -> int:
         """Id of the newest event, 0 for none."""
+
+    def of_kind(self, kind: str, study_id: UUID) -> list[Event]:
+        """All events of a kind in a study, in order."""
+
+    def newest(self, kinds: Sequence[str]) -> dict[UUID, Event]:
+        """The newest event of these kinds in each study."""
 
 
 class Library(Protocol):

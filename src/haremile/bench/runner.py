@@ -44,6 +44,14 @@ class StudyRunner:
             self._pauses[study_id].set()
         self._events.add("study.pausing", study_id)
 
+    def stop_now(self, study_id: UUID) -> None:
+        """End the run that is under way at once; it is planned again. Raises ConflictError where
+        the study is not running here."""
+        with self._guard:
+            if not self._is_alive(study_id):
+                raise ConflictError("this study is not running here")
+        self._conductor.cut(study_id)
+
     def take_up_interrupted(self) -> None:
         """Go on with studies that were running when their conductor went away."""
         for digest in self._studies.digests():

@@ -3,6 +3,7 @@
 import threading
 from collections.abc import Callable, Mapping
 from datetime import UTC, datetime
+from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
@@ -34,8 +35,9 @@ class SimulatedRig:
     ):
         self._truths = truths
         self._speed = speed
-        self._interrupted = threading.Event()
-        self._sleep = sleep or self._interrupted.wait
+        self._given_sleep = sleep
+        self._all_ended = threading.Event()
+        self._ended: dict[UUID, threading.Event] = {}
 
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Draw one run and let its time pass."""
@@ -43,13 +45,24 @@ class SimulatedRig:
         if name not in self._truths:
             raise BadInputError(f"no truth is known for the simulated install {name}")
         truth = self._truths[name]
+        ended = self._ended.setdefault(order.run_id, threading.Event())
+        if self._all_ended.is_set():
+            ended.set()
+        try:
+            return self._drawn(order, truth, mark, self._given_sleep or ended.wait)
+        finally:
+            del self._ended[order.run_id]
+
+    def _drawn(
+        self, order: RunOrder, truth: LaneTruth, mark: Mark, sleep: Callable[[float], object]
+    ) -> Capture:
         drawn = simulate_run(truth, order.seed, order.lane_no, order.block)
         mark("power-on", 0.0)
         total = drawn.values.get("boot.total", truth.typical_total)
         userspace = total - drawn.values.get("boot.userspace", total / 2.0)
-        self._sleep(userspace / self._speed)
+        sleep(userspace / self._speed)
         mark("userspace", userspace)
-        self._sleep((total - userspace) / self._speed)
+        sleep((total - userspace) / self._speed)
         if drawn.failure is not None:
             raise RunFailedError(drawn.failure)
         mark("ready", total)
@@ -61,9 +74,13 @@ class SimulatedRig:
             readings=[self._reading(key, value) for key, value in drawn.values.items()],
         )  # fmt: skip
 
-    def interrupt(self) -> None:
-        """End the waiting."""
-        self._interrupted.set()
+    def interrupt(self, run_id: UUID | None = None) -> None:
+        """End the waiting of this run; without one that of all, also of those to come."""
+        if run_id is None:
+            self._all_ended.set()
+        for key, ended in list(self._ended.items()):
+            if run_id in (None, key):
+                ended.set()
 
     def _reading(self, key: str, value: float) -> CaptureReading:
         return CaptureReading(key, value, metric(key).unit, simulated_method(key))

@@ -1,5 +1,6 @@
 """The event log."""
 
+from collections.abc import Sequence
 from uuid import UUID
 
 from peewee import fn
@@ -9,6 +10,10 @@ from haremile.store.database import connected
 from haremile.store.rows import EventRow, database
 
 ORDER_LOCK = 0x4841_4556
+
+
+def _event(row: EventRow) -> Event:
+    return Event(row.id, row.at, row.kind, row.study, row.run, row.facts)
 
 
 class PostgresEventLog:
@@ -30,10 +35,23 @@ class PostgresEventLog:
         query = EventRow.select().where(EventRow.id > event_id)
         if study_id is not None:
             query = query.where(EventRow.study == study_id)
-        return [
-            Event(row.id, row.at, row.kind, row.study, row.run, row.facts)
-            for row in query.order_by(EventRow.id).limit(most)
-        ]
+        return [_event(row) for row in query.order_by(EventRow.id).limit(most)]
+
+    @connected
+    def of_kind(self, kind: str, study_id: UUID) -> list[Event]:
+        """All events of a kind in a study, in order."""
+        query = EventRow.select().where(EventRow.study == study_id, EventRow.kind == kind)
+        return [_event(row) for row in query.order_by(EventRow.id)]
+
+    @connected
+    def newest(self, kinds: Sequence[str]) -> dict[UUID, Event]:
+        """The newest event of these kinds in each study."""
+        ids = (
+            EventRow.select(fn.MAX(EventRow.id))
+            .where(EventRow.kind.in_(list(kinds)), EventRow.study.is_null(False))
+            .group_by(EventRow.study)
+        )
+        return {row.study: _event(row) for row in EventRow.select().where(EventRow.id.in_(ids))}
 
     @connected
     def last_id(self) -> int:

@@ -218,8 +218,39 @@ class PostgresRunDesk:
                 raise NotFoundError("run", run_id)
             if not RunState(row.state).can_be_planned_again:
                 raise ConflictError(f"a run that is {row.state} cannot be planned again")
-            RunRow.update(state=RunState.PLANNED, reason=None).where(RunRow.id == run_id).execute()
-            self._events.add("run.planned", row.study_id, run_id)
+            self._plan(row.study_id, run_id)
+
+    @connected
+    def plan_failed_again(self, study_id: UUID) -> int:
+        """Plan every failed run of a study as a new attempt; return how many there were."""
+        with database.atomic():
+            failed = RunRow.select().where(
+                RunRow.study == study_id, RunRow.state == RunState.FAILED
+            )
+            found = [row.id for row in failed.for_update()]
+            for run_id in found:
+                self._plan(study_id, run_id)
+        return len(found)
+
+    def _plan(self, study_id: UUID, run_id: UUID) -> None:
+        RunRow.update(state=RunState.PLANNED, reason=None).where(RunRow.id == run_id).execute()
+        self._events.add("run.planned", study_id, run_id)
+
+    @connected
+    def skip(self, run_id: UUID, reason: str) -> None:
+        """Leave a planned run out, with its reason."""
+        with database.atomic():
+            row = RunRow.select().where(RunRow.id == run_id).for_update().first()
+            if row is None:
+                raise NotFoundError("run", run_id)
+            if row.state != RunState.PLANNED:
+                raise ConflictError(f"a run that is {row.state} cannot be skipped")
+            (
+                RunRow.update(state=RunState.SKIPPED, reason=reason)
+                .where(RunRow.id == run_id)
+                .execute()
+            )
+            self._events.add("run.skipped", row.study_id, run_id, reason=reason)
 
 
 def keep_capture(capture_id: UUID, body: bytes, kind: str, made_at: str | datetime) -> CaptureRow:

@@ -31,6 +31,10 @@ from haremile.store.rows import (
 BATCH = 500
 
 
+NO_RESULT = [RunState.VOID, RunState.SKIPPED]
+"""States of runs that findings do not count."""
+
+
 class PostgresStudyBook:
     """Keeps studies."""
 
@@ -176,7 +180,7 @@ class PostgresStudyBook:
             .join(ContenderRow)
             .join(InstallRow)
             .join(MachineRow)
-            .where(RunRow.study == study_id, RunRow.state != RunState.VOID)
+            .where(RunRow.study == study_id, RunRow.state.not_in(NO_RESULT))
             .tuples()
         )
         return [

@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
@@ -79,7 +80,7 @@ class GuestRig:
         self._new_watch = new_watch
         self._clock = clock
         self._limits = limits or BootLimits()
-        self._at_work: set[GuestMachine] = set()
+        self._at_work: dict[UUID, GuestMachine] = {}
 
     def spec(self, order: RunOrder) -> GuestSpec:
         """The virtual machine that an order asks for."""
@@ -100,7 +101,7 @@ class GuestRig:
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Boot once, from power-on to powered off."""
         with GuestMachine(self.spec(order)) as guest:
-            self._at_work.add(guest)
+            self._at_work[order.run_id] = guest
             boot = _Boot(guest, order, mark, self._new_watch(), self._limits)
             try:
                 return boot.run()
@@ -109,12 +110,13 @@ class GuestRig:
                 error.evidence = tuple(boot.evidence())
                 raise
             finally:
-                self._at_work.discard(guest)
+                self._at_work.pop(order.run_id, None)
 
-    def interrupt(self) -> None:
-        """End the guests that run now."""
-        for guest in list(self._at_work):
-            guest.kill()
+    def interrupt(self, run_id: UUID | None = None) -> None:
+        """End the guest of this run, or all that run now."""
+        for key, guest in list(self._at_work.items()):
+            if run_id in (None, key):
+                guest.kill()
 
 
 class _Boot:

@@ -1,0 +1,73 @@
+from uuid import uuid4
+
+import pytest
+
+from haremile.bench.conduct import Conductor
+from haremile.bench.plan import checked_plan
+from haremile.core.study import RunState
+from haremile.errors import RunFailedError
+from helpers import FakeRig, install
+
+
+@pytest.fixture
+def planned(bench):
+    return bench.studies.create(checked_plan("Which?", [install("A"), install("B")], 2, seed=4))
+
+
+def states(bench, study):
+    return [run.state for run in bench.studies.runs(study.id)]
+
+
+def conduct(bench, study, outcomes):
+    rig = FakeRig(outcomes)
+    Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig}).conduct(study.id)
+
+
+def test_a_planned_run_is_skipped_with_its_reason_and_the_rest_is_run(client, bench, planned):
+    run = bench.studies.runs(planned.id)[1]
+    address = f"/api/runs/{run.id}/skip"
+    assert client.post(address, json={"reason": "the lid was open"}).status_code == 204
+    assert client.post(address, json={"reason": "again"}).status_code == 409
+    assert client.post(address, json={"reason": " "}).status_code == 422
+    other = client.post(f"/api/runs/{uuid4()}/skip", json={"reason": "x"})
+    assert other.status_code == 404
+    conduct(bench, planned, [3.0] * 3)
+    assert states(bench, planned) == [
+        RunState.DONE, RunState.SKIPPED, RunState.DONE, RunState.DONE,
+    ]  # fmt: skip
+    assert bench.studies.runs(planned.id)[1].reason == "the lid was open"
+    findings = client.get(f"/api/studies/{planned.id}/findings").json()
+    assert sorted(lane["runs"] for lane in findings["reliability"][0]["lanes"]) == [1, 2]
+
+
+def test_all_that_failed_is_planned_again_at_once(client, bench, planned):
+    conduct(bench, planned, [RunFailedError("no"), 3.0, RunFailedError("no"), 3.0])
+    address = f"/api/studies/{planned.id}/plan-failed-again"
+    assert client.post(address).json() == {"runs": 2}
+    assert states(bench, planned).count(RunState.PLANNED) == 2
+    assert client.post(address).json() == {"runs": 0}
+    assert client.post(f"/api/studies/{uuid4()}/plan-failed-again").status_code == 404
+
+
+def test_a_disturbance_is_noted_with_the_run_that_was_under_way(client, bench, planned):
+    address = f"/api/studies/{planned.id}/disturbances"
+    assert client.get(address).json() == []
+    client.post(address, json={"text": "a van outside"})
+    lease = bench.desk.lease_next(planned.id)
+    bench.desk.begin(lease)
+    noted = client.post(address, json={"text": "<b>door</b> slammed"}).json()
+    assert [one["run_id"] for one in noted] == [None, str(lease.run.id)]
+    assert noted[1]["text"] == "<b>door</b> slammed"
+    assert client.post(address, json={"text": ""}).status_code == 422
+
+
+def test_only_a_study_that_runs_here_is_stopped(client, planned):
+    assert client.post(f"/api/studies/{planned.id}/stop").status_code == 409
+
+
+def test_today_is_told(client, planned):
+    told = client.get("/api/today").json()
+    (machine,) = told["machines"]
+    assert (machine["name"], machine["left"], machine["now"]) == ("Bench", 4, None)
+    assert [one["contender"] for one in machine["next"]] != []
+    assert told["hands"][0]["study_id"] == str(planned.id)
