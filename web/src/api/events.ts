@@ -10,7 +10,7 @@ export type LiveMark = { mark: string; atMs: number }
 
 const GAP_MS = 250
 const SHEET_ONLY = /^run\.(leased|running)$/
-const EVERYTHING = /^(run\.(done|failed|lost|planned)|study\.|reading\.)/
+const EVERYTHING = /^(run\.(done|failed|lost|planned|skipped)|study\.|reading\.)/
 
 /** Asks anew for what an event may have changed; many events in a row ask once. */
 function refreshers(queries: QueryClient, studyId: string) {

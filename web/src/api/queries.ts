@@ -7,6 +7,7 @@ const path = (id: string) => ({ params: { path: { study_id: id } } })
 
 export const keys = {
   studies: ['studies'] as const,
+  today: ['today'] as const,
   study: (id: string) => ['study', id] as const,
   part: (id: string, part: string, ...rest: string[]) => ['study', id, part, ...rest] as const,
 }
@@ -15,6 +16,18 @@ export const studiesQuery = () =>
   queryOptions({
     queryKey: keys.studies,
     queryFn: () => answerOf(client.GET('/api/studies')),
+  })
+
+export const todayQuery = () =>
+  queryOptions({
+    queryKey: keys.today,
+    queryFn: () => answerOf(client.GET('/api/today')),
+  })
+
+export const disturbancesQuery = (id: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'disturbances'),
+    queryFn: () => answerOf(client.GET('/api/studies/{study_id}/disturbances', path(id))),
   })
 
 export const studyQuery = (id: string) =>
@@ -134,6 +147,24 @@ export const useRunStudy = (id: string) =>
 
 export const usePauseStudy = (id: string) =>
   useChange(() => answerOf(client.POST('/api/studies/{study_id}/pause', path(id))))
+
+export const useStopStudy = (id: string) =>
+  useChange(() => answerOf(client.POST('/api/studies/{study_id}/stop', path(id))))
+
+export const usePlanFailedAgain = (id: string) =>
+  useChange(() => answerOf(client.POST('/api/studies/{study_id}/plan-failed-again', path(id))))
+
+export const useNoteDisturbance = (id: string) =>
+  useChange((text: string) =>
+    answerOf(client.POST('/api/studies/{study_id}/disturbances', { ...path(id), body: { text } })),
+  )
+
+export const useSkipRun = () =>
+  useChange(({ id, reason }: { id: string; reason: string }) =>
+    answerOf(
+      client.POST('/api/runs/{run_id}/skip', { params: { path: { run_id: id } }, body: { reason } }),
+    ),
+  )
 
 export const usePlanAgain = () =>
   useChange((runId: string) =>

@@ -8,6 +8,7 @@ import { MethodsPage } from '@/features/methods/MethodsPage'
 import { RunPost } from '@/features/run/RunPost'
 import { StudiesPage } from '@/features/studies/StudiesPage'
 import { StudyFrame } from '@/features/study/StudyFrame'
+import { TodayPage } from '@/features/today/TodayPage'
 import { theme } from '@/theme/theme'
 import { dark, light, variables } from '@/theme/tokens'
 import { ShortcutProvider } from '@/ui/ShortcutProvider'
@@ -28,6 +29,7 @@ export const App = () => (
           <Routes>
             <Route element={<Shell />}>
               <Route index element={<Navigate to="/studies" replace />} />
+              <Route path="today" element={<TodayPage />} />
               <Route path="studies" element={<StudiesPage />} />
               <Route path="studies/:studyId" element={<StudyFrame />}>
                 <Route path="run" element={<RunPost />} />

@@ -13,6 +13,7 @@ export function Shell() {
   const navigate = useNavigate()
   const turn = () => setMode(isDark ? 'light' : 'dark')
   useShortcuts([
+    { key: 'T', shown: '⇧ T', says: 'Today', run: () => void navigate('/today') },
     { key: 'S', shown: '⇧ S', says: 'All studies', run: () => void navigate('/studies') },
     { key: 'M', shown: '⇧ M', says: 'How it is reckoned', run: () => void navigate('/methods') },
     { key: 'L', shown: '⇧ L', says: isDark ? 'Daylight' : 'Lamplight', run: turn },
@@ -25,6 +26,7 @@ export function Shell() {
           Hare<b>|</b>Mile
         </Link>
         <nav>
+          <NavLink to="/today">Today</NavLink>
           <NavLink to="/studies">Studies</NavLink>
           <NavLink to="/methods">Methods</NavLink>
         </nav>

@@ -41,3 +41,7 @@ export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n ===
 /** A unit as a word where a picture is titled. */
 export const unitWord = (label: string) =>
   ({ s: 'seconds', ms: 'milliseconds', '': 'count' })[label] ?? label
+
+/** The time of day, as a clock shows it here. */
+export const clock = (atMs: number) =>
+  new Date(atMs).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })

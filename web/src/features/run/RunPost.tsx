@@ -6,6 +6,7 @@ import { RunPicture } from '@/charts/RunPicture'
 import { useNow } from '@/ui/useNow'
 import { useWidth } from '@/ui/useWidth'
 
+import { Disturbances } from './Disturbances'
 import { FairStart } from './FairStart'
 import { RunEvidence } from './RunEvidence'
 import { RunTable } from './RunTable'
@@ -25,8 +26,11 @@ export function RunPost() {
         <RunPicture sheet={sheet} names={names} stages={stages(sheet, live, now)} width={width} onOpen={setOpen} />
       </div>
       <div className="runtwo">
-        <RunTable sheet={sheet} names={names} onOpen={setOpen} />
-        <FairStart studyId={study.id} />
+        <RunTable studyId={study.id} sheet={sheet} names={names} onOpen={setOpen} />
+        <div style={{ display: 'grid', gap: 14 }}>
+          <FairStart studyId={study.id} />
+          <Disturbances studyId={study.id} sheet={sheet} names={names} />
+        </div>
       </div>
       {open && <RunEvidence runId={open} sheet={sheet} names={names} onClose={() => setOpen(null)} />}
     </>

@@ -1,18 +1,22 @@
 import Button from '@mui/material/Button'
 
 import type { Run, RunSheet } from '@/api/types'
-import { usePlanAgain } from '@/api/queries'
+import { usePlanAgain, usePlanFailedAgain } from '@/api/queries'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { duration } from '@/format/numbers'
 
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+
+import { SkipButton } from './SkipButton'
 import { typicalSeconds } from './stages'
 
-type Props = { sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
+type Props = { studyId: string; sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
 
 const MOST_NEXT = 6
 
 /** The run sheet from here on, and the runs that failed with their reasons. */
-export function RunTable({ sheet, names, onOpen }: Props) {
+export function RunTable({ studyId, sheet, names, onOpen }: Props) {
   const next = sheet.runs.filter((run) => ['leased', 'running', 'planned'].includes(run.state))
   const failed = sheet.runs.filter((run) => run.state === 'failed')
   const typical = typicalSeconds(sheet)
@@ -24,7 +28,7 @@ export function RunTable({ sheet, names, onOpen }: Props) {
           Every run is done, and none failed. The answer stands at the Findings post.
         </p>
       )}
-      {failed.length > 0 && <FailedRuns runs={failed} names={names} onOpen={onOpen} />}
+      {failed.length > 0 && <FailedRuns studyId={studyId} runs={failed} names={names} onOpen={onOpen} />}
     </div>
   )
 }
@@ -43,6 +47,7 @@ function NextRuns({ runs, names, typical }: NextProps) {
           <th>procedure</th>
           <th className="r">block</th>
           {typical !== null && <th className="r">about</th>}
+          <th />
         </tr>
       </thead>
       <tbody>
@@ -56,10 +61,13 @@ function NextRuns({ runs, names, typical }: NextProps) {
             <td>{run.procedure}{run.attempt > 1 ? `, try ${run.attempt}` : ''}</td>
             <td className="r">{run.block}</td>
             {typical !== null && <td className="r">{duration(typical)}</td>}
+            <td className="r">
+              {run.state === 'planned' && <SkipButton runId={run.id} what={`block ${run.block} of ${names.get(run.lane_no)}`} />}
+            </td>
           </tr>
         ))}
         <tr>
-          <td colSpan={5} className="soft">
+          <td colSpan={6} className="soft">
             {runs.length} to come{left}
           </td>
         </tr>
@@ -68,10 +76,12 @@ function NextRuns({ runs, names, typical }: NextProps) {
   )
 }
 
-type FailedProps = { runs: Run[]; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
+type FailedProps = { studyId: string; runs: Run[]; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
 
-function FailedRuns({ runs, names, onOpen }: FailedProps) {
+function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
   const again = usePlanAgain()
+  const all = usePlanFailedAgain(studyId)
+  useShortcuts([{ key: 'a', says: 'Plan all failed runs again', run: () => all.mutate() }])
   return (
     <table className="rows">
       <caption className="hidden">Runs that failed</caption>
@@ -80,7 +90,14 @@ function FailedRuns({ runs, names, onOpen }: FailedProps) {
           <th>failed</th>
           <th className="r">block</th>
           <th>reason</th>
-          <th />
+          <th className="r">
+            {runs.length > 1 && (
+              <Button size="small" color="inherit" disabled={all.isPending} onClick={() => all.mutate()}>
+                Plan all {runs.length} again
+                <KeyHint name="A" />
+              </Button>
+            )}
+          </th>
         </tr>
       </thead>
       <tbody>

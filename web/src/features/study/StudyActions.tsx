@@ -5,7 +5,7 @@ import Snackbar from '@mui/material/Snackbar'
 import { useState } from 'react'
 
 import type { RunSheet, Study } from '@/api/types'
-import { exportAddress, usePauseStudy, useRunStudy } from '@/api/queries'
+import { exportAddress, usePauseStudy, useRunStudy, useStopStudy } from '@/api/queries'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 
@@ -15,6 +15,7 @@ import { ExtendDialog } from './ExtendDialog'
 export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: RunSheet; onTakeIn: () => void }) {
   const run = useRunStudy(study.id)
   const pause = usePauseStudy(study.id)
+  const stop = useStopStudy(study.id)
   const isLeft = sheet.runs.some((item) => item.state === 'planned')
   const canStart = study.can_run && isLeft && !study.is_running
   const canExtend = study.can_run && sheet.runs.length > 0 && sheet.runs.every((item) => !['planned', 'leased', 'running'].includes(item.state))
@@ -24,11 +25,12 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
   useShortcuts([
     ...(canStart ? [{ key: 'p', says: word, run: () => run.mutate() }] : []),
     ...(study.is_running ? [{ key: 'p', says: 'Pause after this run', run: () => pause.mutate() }] : []),
+    ...(study.is_running ? [{ key: 'x', says: 'Stop now; the run is planned again', run: () => stop.mutate() }] : []),
     ...(canExtend ? [{ key: 'e', says: 'Add boots to the plan', run: () => setExtending(true) }] : []),
     { key: 'c', says: 'All readings as CSV', run: save },
     { key: 't', says: 'Take in files from machines', run: onTakeIn },
   ])
-  const error = run.error ?? pause.error
+  const error = run.error ?? pause.error ?? stop.error
   return (
     <div className="actions">
       <Button variant="outlined" color="inherit" href={exportAddress(study.id)}>
@@ -46,6 +48,12 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
         </Button>
       )}
       {isExtending && <ExtendDialog study={study} onClose={() => setExtending(false)} />}
+      {study.is_running && (
+        <Button variant="outlined" color="inherit" onClick={() => stop.mutate()} disabled={stop.isPending}>
+          Stop now
+          <KeyHint name="X" />
+        </Button>
+      )}
       {study.is_running && (
         <Button variant="contained" onClick={() => pause.mutate()} disabled={pause.isPending || pause.isSuccess}>
           {pause.isSuccess ? 'Pausing after this run' : 'Pause after this run'}

@@ -1,0 +1,36 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+
+import type { LiveMark } from './events'
+import { keys } from './queries'
+import { makeThrottle } from './throttle'
+import type { StudyEvent } from './types'
+
+const GAP_MS = 400
+
+/** Follows the events of all studies; tells where each run under way stands. */
+export function useTodayEvents(after: number | undefined) {
+  const queries = useQueryClient()
+  const [live, setLive] = useState<ReadonlyMap<string, LiveMark>>(new Map())
+  const isReady = after !== undefined
+  useEffect(() => {
+    if (!isReady) return
+    const anew = makeThrottle(GAP_MS, () => void queries.invalidateQueries({ queryKey: keys.today }))
+    const source = new EventSource(`/api/events?after=${after}`)
+    source.onmessage = (message: MessageEvent<string>) => {
+      const event = JSON.parse(message.data) as StudyEvent
+      const run = event.run_id
+      if (event.kind === 'run.mark' && run) {
+        const mark = String(event.facts['mark'])
+        setLive((now) => new Map(now).set(run, { mark, atMs: Date.parse(event.at) }))
+      } else anew.call()
+    }
+    return () => {
+      source.close()
+      anew.cancel()
+    }
+    // `after` is where the first listening starts; the stream then goes on by itself
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [isReady, queries])
+  return live
+}

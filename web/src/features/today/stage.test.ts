@@ -1,0 +1,16 @@
+import { expect, test } from 'vitest'
+
+import { stageOf } from './stage'
+
+const run = { id: 'r', lane_no: 1, block: 2, procedure: 'boot', state: 'running' as const, attempt: 1, started_at: '2026-10-05T08:00:00Z' }
+const at = Date.parse(run.started_at)
+
+test('a run tells its last mark and how long ago that was', () => {
+  expect(stageOf(run, { mark: 'power-on', atMs: at + 1000 }, at + 13_000)).toBe('power on, 12 s ago')
+})
+test('before its first mark it tells since when it goes, and which try it is', () => {
+  expect(stageOf({ ...run, attempt: 2 }, undefined, at + 70_000)).toBe('started, 1 min 10 s ago, try 2')
+})
+test('a run that was only handed out waits for its turn', () => {
+  expect(stageOf({ ...run, state: 'leased', started_at: null }, undefined, at)).toBe('waiting for its turn')
+})

@@ -1,0 +1,50 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import TextField from '@mui/material/TextField'
+import { useState, type FormEvent, type ReactNode } from 'react'
+
+type Props = {
+  title: string
+  label: string
+  action: string
+  children?: ReactNode
+  error: Error | null
+  isPending: boolean
+  onClose: () => void
+  onSay: (text: string) => void
+}
+
+/** Asks for one line of text. */
+export function LineDialog({ title, label, action, children, error, isPending, onClose, onSay }: Props) {
+  const [text, setText] = useState('')
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    onSay(text.trim())
+  }
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="line-title">
+      <form onSubmit={submit}>
+        <DialogTitle id="line-title" variant="h2">
+          {title}
+        </DialogTitle>
+        <DialogContent sx={{ display: 'grid', gap: 2 }}>
+          {children && <p className="soft" style={{ margin: 0 }}>{children}</p>}
+          <TextField label={label} value={text} required autoFocus sx={{ mt: 1 }} onChange={(event) => setText(event.target.value)} slotProps={{ htmlInput: { maxLength: 200 } }} />
+          {error && <Alert severity="error">{error.message}</Alert>}
+        </DialogContent>
+        <DialogActions>
+          <Button color="inherit" onClick={onClose}>
+            Leave it
+          </Button>
+          <Button type="submit" variant="contained" disabled={!text.trim() || isPending}>
+            {action}
+          </Button>
+        </DialogActions>
+      </form>
+    </Dialog>
+  )
+}
