@@ -222,3 +222,24 @@ def test_time_outs_count_in_the_whole_boot_and_not_in_its_parts():
 def test_one_after_the_other_is_said_to_mix_time_and_contender():
     (row,) = staged({1: 10.0, 2: 12.0}, 12, None, conditions={"switching": "reinstall"}).rows
     assert "one after the other, so contender and time are mixed up" in row.sentence
+
+
+def test_a_condition_that_changes_on_the_way_is_a_break_and_said():
+    seen, runs = [], []
+    for block in range(1, 13):
+        for lane, typical in ((1, 10.0), (2, 13.0)):
+            kernel = "6.2" if lane == 2 and block > 6 else "6.1"
+            stated = {"kernel": kernel, "host_load": str(block)}
+            seen.append(
+                Observation(
+                    lane, "Bench", "boot.total", "serial", typical + block / 100, stated, "boot",
+                    block=block,
+                )
+            )  # fmt: skip
+            runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE, block))
+    (row,) = find(NAMES, seen, runs, PLAN).rows
+    steady, changed = row.lanes
+    assert steady.breaks == ()
+    (found,) = changed.breaks
+    assert (found.key, found.before, found.after, found.block) == ("kernel", "6.1", "6.2", 7)
+    assert "Varrow 12 Tarnwick’s kernel changed from 6.1 to 6.2 at block 7" in row.sentence

@@ -245,6 +245,16 @@ class SummaryOut(Out):
     maximum: float
 
 
+class ConditionBreakOut(Out):
+    """A condition that changed on the way, at the first block with the new value."""
+
+    key: str
+    label: str
+    before: str
+    after: str
+    block: int | None
+
+
 class LaneFindingOut(Out):
     lane_no: int
     summary: SummaryOut | None
@@ -252,6 +262,7 @@ class LaneFindingOut(Out):
     stalled: int
     slow_first: bool
     set_aside: int
+    breaks: list[ConditionBreakOut]
 
 
 class PairOut(BaseModel):

@@ -2,7 +2,8 @@
 
 import hashlib
 import json
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from haremile.errors import BadInputError
 
@@ -62,6 +63,48 @@ def checked(conditions: Mapping[str, object]) -> dict[str, str]:
 def of_the_lane(conditions: Conditions) -> dict[str, str]:
     """The conditions that hold for a whole lane: without those `OF_THE_RUN`."""
     return {key: value for key, value in sorted(conditions.items()) if key not in OF_THE_RUN}
+
+
+@dataclass(frozen=True)
+class ConditionBreak:
+    """A condition of a lane that changed on the way: a break, behind which other readings stand.
+
+    `block` is that of the first run with the new value, None where none is stated.
+    """
+
+    key: str
+    before: str
+    after: str
+    block: int | None
+
+    @property
+    def label(self) -> str:
+        """The condition's shown name."""
+        return KEYS[self.key]
+
+
+def condition_breaks(
+    stated: Sequence[tuple[int | None, Conditions]],
+) -> tuple[ConditionBreak, ...]:
+    """Where conditions that hold for a whole lane changed, in run order.
+
+    Parameters
+    ----------
+    stated : sequence of block and conditions, one for each run in its order
+        A condition that a run does not state is unknown there, and neither begins nor ends a break.
+    """
+    last: dict[str, str] = {}
+    before: Conditions = {}
+    found = []
+    for block, conditions in stated:
+        if conditions == before:
+            continue
+        before = conditions
+        for key, value in of_the_lane(conditions).items():
+            if key in last and last[key] != value:
+                found.append(ConditionBreak(key, last[key], value, block))
+            last[key] = value
+    return tuple(found)
 
 
 def condition_hash(conditions: Conditions) -> str:

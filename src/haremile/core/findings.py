@@ -8,7 +8,12 @@ from itertools import combinations
 import numpy as np
 
 from haremile.core import wording
-from haremile.core.conditions import Conditions, of_the_lane
+from haremile.core.conditions import (
+    ConditionBreak,
+    Conditions,
+    condition_breaks,
+    of_the_lane,
+)
 from haremile.core.contrast import is_exact
 from haremile.core.fair_start import Difference, fair_start
 from haremile.core.lane_statistics import LaneSummary, stalls, summarise_lane
@@ -73,7 +78,7 @@ class LaneFinding:
     """One contender's lane in a row; `summary` is None where no reading counts.
 
     A first reading that lies far above the rest is `slow_first` and no stall: it is what a change
-    before it costs once.
+    before it costs once. `breaks` are conditions that changed on the way.
     """
 
     lane_no: int
@@ -82,6 +87,7 @@ class LaneFinding:
     stalled: int
     slow_first: bool
     set_aside: int
+    breaks: tuple[ConditionBreak, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -329,7 +335,9 @@ class _Row:
         failed = self.counts[lane][1]
         slow_first = 0 in stalled and not mine[0].is_set_aside
         aside = sum(item.is_set_aside for item in mine)
-        return LaneFinding(lane, summary, failed, len(stalled) - slow_first, slow_first, aside)
+        breaks = condition_breaks([(i.block, i.conditions) for i in mine if not i.is_set_aside])
+        stalls_left = len(stalled) - slow_first
+        return LaneFinding(lane, summary, failed, stalls_left, slow_first, aside, breaks)
 
     def _fair_start(self) -> tuple[Difference, ...]:
         by_lane: dict[int, dict[frozenset[tuple[str, str]], Conditions]] = defaultdict(dict)
@@ -414,6 +422,11 @@ class _Row:
         return [
             *wording.trouble_clauses(trouble, self.names, _run_name(self.items[0].procedure)),
             *(f"{self.names[lane_no]} has no readings" for lane_no in silent),
+            *(
+                clause
+                for lane in lanes
+                for clause in wording.break_clauses(self.names[lane.lane_no], lane.breaks)
+            ),
             *wording.switching_clauses(self.switching),
         ]
 

@@ -5,6 +5,7 @@ import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
+from haremile.core.conditions import ConditionBreak
 from haremile.core.contrast import Contrast, Estimate
 from haremile.core.diagnostic_power import DiagnosticPower, diagnostic_power
 from haremile.core.fair_start import Difference
@@ -246,6 +247,17 @@ def switching_clauses(switching: Collection[str | None]) -> list[str]:
     if "reinstall" not in switching:
         return []
     return ["measured one after the other, so contender and time are mixed up"]
+
+
+def break_clauses(name: str, breaks: Sequence[ConditionBreak]) -> list[str]:
+    """What changed in a lane on the way: ``X's kernel changed from 6.1 to 6.2 at block 7``."""
+    if not breaks:
+        return []
+    first = breaks[0]
+    where = "" if first.block is None else f" at block {first.block}"
+    more = len(breaks) - 1
+    rest = f", and {more} more {'change' if more == 1 else 'changes'} after it" if more else ""
+    return [f"{name}’s {first.label} changed from {first.before} to {first.after}{where}{rest}"]
 
 
 def overruled_clauses(graded: Sequence[Difference]) -> list[str]:

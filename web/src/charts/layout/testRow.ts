@@ -15,7 +15,7 @@ export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
   margin_text: '0.5 s', family: 1, verdict: 'ahead', leader: 1, sentence: '', fair_start: [],
   speaks_of: 'these installs',
   lanes: [1, 2].map((lane_no) => ({
-    lane_no, failed: lane_no - 1, stalled: 0, slow_first: lane_no === 1, set_aside: 0,
+    lane_no, failed: lane_no - 1, stalled: 0, slow_first: lane_no === 1, set_aside: 0, breaks: [],
     summary: {
       n: 3, timed_out: 0, median: 10 * lane_no, median_interval: interval(10 * lane_no - 1, 10 * lane_no + 1),
       widest_interval: interval(0, 30), q1: 0, q3: 0, p90: 0, iqr: 0, mad: 0, mean: 0, sd: 0,
