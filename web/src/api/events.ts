@@ -8,6 +8,12 @@ import type { StudyEvent } from './types'
 /** Where a run that is under way stands. */
 export type LiveMark = { mark: string; atMs: number }
 
+/** The run that an event marks, and where it then stood; null for other events. */
+export function markOf(event: StudyEvent): [string, LiveMark] | null {
+  if (event.kind !== 'run.mark' || !event.run_id) return null
+  return [event.run_id, { mark: String(event.facts['mark']), atMs: Date.parse(event.at) }]
+}
+
 const GAP_MS = 250
 const SHEET_ONLY = /^run\.(leased|running)$/
 const EVERYTHING = /^(run\.(done|failed|lost|planned|skipped)|study\.|reading\.)/
@@ -38,11 +44,8 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
     const source = new EventSource(`/api/events?study=${studyId}&after=${after}`)
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as StudyEvent
-      const run = event.run_id
-      if (event.kind === 'run.mark' && run) {
-        const mark = String(event.facts['mark'])
-        setLive((now) => new Map(now).set(run, { mark, atMs: Date.parse(event.at) }))
-      }
+      const mark = markOf(event)
+      if (mark) setLive((now) => new Map(now).set(...mark))
       if (event.kind === 'study.stopped') setStopped(String(event.facts['reason']))
       if (event.kind === 'study.running') setStopped(null)
       if (SHEET_ONLY.test(event.kind)) refresh.sheet.call()

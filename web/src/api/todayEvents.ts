@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
-import type { LiveMark } from './events'
+import { markOf, type LiveMark } from './events'
 import { keys } from './queries'
 import { makeThrottle } from './throttle'
 import type { StudyEvent } from './types'
@@ -19,11 +19,9 @@ export function useTodayEvents(after: number | undefined) {
     const source = new EventSource(`/api/events?after=${after}`)
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as StudyEvent
-      const run = event.run_id
-      if (event.kind === 'run.mark' && run) {
-        const mark = String(event.facts['mark'])
-        setLive((now) => new Map(now).set(run, { mark, atMs: Date.parse(event.at) }))
-      } else anew.call()
+      const mark = markOf(event)
+      if (mark) setLive((now) => new Map(now).set(...mark))
+      else anew.call()
     }
     return () => {
       source.close()

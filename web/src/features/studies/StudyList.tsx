@@ -3,7 +3,7 @@ import { Link } from 'react-router'
 
 import type { StudyDigest } from '@/api/types'
 import { count, moment } from '@/format/numbers'
-import { useShortcuts } from '@/ui/shortcuts'
+import { useLinkKeys } from '@/ui/useLinkKeys'
 
 const STATES: Record<StudyDigest['state'], string> = {
   planned: 'planned', running: 'running now', paused: 'paused', done: 'all runs done',
@@ -11,15 +11,7 @@ const STATES: Record<StudyDigest['state'], string> = {
 
 export function StudyList({ studies }: { studies: StudyDigest[] }) {
   const list = useRef<HTMLUListElement>(null)
-  const move = (by: number) => {
-    const links = [...(list.current?.querySelectorAll('a') ?? [])]
-    const at = links.indexOf(document.activeElement as HTMLAnchorElement)
-    links[at < 0 ? 0 : Math.max(0, Math.min(links.length - 1, at + by))]?.focus()
-  }
-  useShortcuts([
-    { key: 'ArrowDown', shown: '↓', says: 'Next study', run: () => move(1) },
-    { key: 'ArrowUp', shown: '↑', says: 'Study before', run: () => move(-1) },
-  ])
+  useLinkKeys(list, 'Next study', 'Study before')
   useEffect(() => {
     list.current?.querySelector('a')?.focus({ preventScroll: true })
   }, [])

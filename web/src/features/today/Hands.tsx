@@ -3,20 +3,12 @@ import { Link } from 'react-router'
 
 import type { Hand } from '@/api/types'
 import { moment } from '@/format/numbers'
-import { useShortcuts } from '@/ui/shortcuts'
+import { useLinkKeys } from '@/ui/useLinkKeys'
 
 /** What waits for a person, each leading to where it is seen to. */
 export function Hands({ hands }: { hands: Hand[] }) {
   const list = useRef<HTMLUListElement>(null)
-  const move = (by: number) => {
-    const links = [...(list.current?.querySelectorAll('a') ?? [])]
-    const at = links.indexOf(document.activeElement as HTMLAnchorElement)
-    links[at < 0 ? 0 : Math.max(0, Math.min(links.length - 1, at + by))]?.focus()
-  }
-  useShortcuts([
-    { key: 'ArrowDown', shown: '↓', says: 'Next that needs a hand', run: () => move(1) },
-    { key: 'ArrowUp', shown: '↑', says: 'The one before', run: () => move(-1) },
-  ])
+  useLinkKeys(list, 'Next that needs a hand', 'The one before')
   return (
     <section aria-labelledby="hands-title">
       <h2 id="hands-title" style={{ margin: '14px 0 0' }}>Needs a hand</h2>
