@@ -5,7 +5,13 @@ import sqlite3
 
 import pytest
 
-from haremile_probe.collect.about import VALUES, read_about, read_activity, read_applications
+from haremile_probe.collect.about import (
+    VALUES,
+    read_about,
+    read_activity,
+    read_applications,
+    read_command_lines,
+)
 from haremile_probe.collect.footprint import Walker, read_file_system, read_walk
 from haremile_probe.collect.idle import IdlePlan, read_idle, sum_of_processes
 from haremile_probe.collect.packages import read_packages
@@ -244,3 +250,25 @@ def test_a_garbled_package_database_and_none_at_all_are_faults(tmp_path):
     sources = Sources(str(tmp_path))
     read_packages(sources)
     assert [fault.kind for fault in sources.faults] == ["unreadable"]
+
+
+def test_arguments_of_programs_are_not_kept_but_a_recorder_is_told(tmp_path):
+    for pid, line in (
+        (7, "tool\0--password=seed\0"),
+        (8, "grabber\0-f\0x11grab\0secret\0"),
+        (9, ""),
+    ):
+        (tmp_path / "proc" / str(pid)).mkdir(parents=True)
+        (tmp_path / "proc" / str(pid) / "cmdline").write_text(line)
+    sources = Sources(str(tmp_path))
+    read_command_lines(sources)
+    assert sources.records[-1].text == "7 tool\n8 grabber x11grab\n"
+    account = account_of("about", sources.records)
+    assert account.conditions["recorder"] == "running"
+    assert account.facts["recorders"] == ["grabber"]
+
+
+def test_a_program_may_say_with_its_exit_code_that_there_is_nothing():
+    sources = Sources()
+    assert sources.command("asked", ["false"], good_codes=(0, 1)) == ""
+    assert sources.faults == []

@@ -6,6 +6,7 @@ import time
 from typing import Sequence
 
 from haremile_probe.collect.sources import Sources
+from haremile_probe.whole.about import RECORDER_WORDS
 
 VALUES = (
     "/sys/class/dmi/id/sys_vendor",
@@ -72,7 +73,10 @@ def read_activity(sources: Sources, pause_s: float = BUSY_S) -> None:
 
 
 def read_command_lines(sources: Sources) -> None:
-    """Which programs run, with their arguments: from these a screen recorder is told."""
+    """Which programs run, one line each, with the word in its arguments that tells a recorder.
+
+    Other arguments are not kept: they may hold what is nobody else's business.
+    """
     lines = []
     for name in sorted(os.listdir(sources.path("/proc")), key=lambda n: (len(n), n)):
         if name.isdigit():
@@ -80,25 +84,27 @@ def read_command_lines(sources: Sources) -> None:
                 words = sources.text_of("/proc/%s/cmdline" % name).split("\0")
             except OSError:
                 continue  # it ended between listing and reading
-            text = " ".join(word for word in words if word).replace("\n", " ")
-            if text:
-                lines.append("%s %s" % (name, text[:200]))
+            found = RECORDER_WORDS.search(" ".join(words))
+            if words[0].strip():
+                parts = [name, words[0].split()[0], found.group() if found else ""]
+                lines.append(" ".join(part for part in parts if part))
     sources.add("command-lines", "\n".join(lines) + "\n")
 
 
 def read_updates(sources: Sources) -> None:
     """Updates pending as far as the machine knows without a network."""
-    asked = {
-        "apt-get": (
-            "apt-upgrade", "apt-get --simulate -o Debug::NoLocking=1 dist-upgrade",
+    asked = (
+        (
+            "apt-upgrade",
+            ["apt-get", "--simulate", "-o", "Debug::NoLocking=1", "dist-upgrade"],
+            (0,),
         ),
-        # says with its exit code whether there are any
-        "pacman": ("pacman-updates", "pacman -Qu || [ $? = 1 ]"),
-        "apk": ("apk-updates", "apk version -l '<'"),
-    }  # fmt: skip
-    for program, (name, line) in asked.items():
-        if shutil.which(program):
-            sources.command(name, ["sh", "-c", line], timeout_s=60.0)
+        ("pacman-updates", ["pacman", "-Qu"], (0, 1)),  # 1 says that there are none
+        ("apk-updates", ["apk", "version", "-l", "<"], (0,)),
+    )
+    for name, command, good_codes in asked:
+        if shutil.which(command[0]):
+            sources.command(name, command, timeout_s=60.0, good_codes=good_codes)
 
 
 def read_applications(sources: Sources, names: Sequence[str]) -> None:

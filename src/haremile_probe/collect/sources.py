@@ -89,14 +89,25 @@ class Sources:
         return self.add(name, "\n".join(lines) + "\n")
 
     def command(
-        self, name: str, arguments: Sequence[str], timeout_s: float = 20.0
+        self,
+        name: str,
+        arguments: Sequence[str],
+        timeout_s: float = 20.0,
+        good_codes: Sequence[int] = (0,),
     ) -> Optional[str]:
-        """What a program prints, kept; None with a fault where it is absent, fails or hangs."""
-        text = self.output_of(name, arguments, timeout_s)
+        """What a program prints, kept; None with a fault where it is absent, fails or hangs.
+
+        It is given its arguments as they are, never through a shell.
+        """
+        text = self.output_of(name, arguments, timeout_s, good_codes)
         return None if text is None else self.add(name, text)
 
     def output_of(
-        self, name: str, arguments: Sequence[str], timeout_s: float = 20.0
+        self,
+        name: str,
+        arguments: Sequence[str],
+        timeout_s: float = 20.0,
+        good_codes: Sequence[int] = (0,),
     ) -> Optional[str]:
         """As `command`, but not kept."""
         what = "%s: %s" % (name, " ".join(arguments))
@@ -112,7 +123,7 @@ class Sources:
         except OSError as error:
             self.faults.append(fault_of(error, what))
             return None
-        if done.returncode:
+        if done.returncode not in good_codes:
             said = done.stderr.decode("utf-8", "replace").strip().splitlines()[-1:]
             reason = ": ".join(["ended with %d" % done.returncode, *said])[:200]
             kind = "denied" if "ermission denied" in reason else "unreadable"

@@ -88,13 +88,14 @@ def read(run: Run) -> Capture:
         raise Refused("%s already runs as process %d; close it first" % (command[0], pid))
     read_about(run.sources)
     read_activity(run.sources)
-    read_applications(run.sources, [command[0]])
     become_subreaper()
     watch = WindowWatch()
     try:
         told = _Series(run, watch, command).launches(start, repeats)
     finally:
         watch.close()
+    # asking for its version runs the program: only now, when no start can be spoiled by it
+    read_applications(run.sources, [command[0]])
     run.sources.add("launches", json.dumps(told, indent=1, sort_keys=True))
     return run.capture(run.account())
 
@@ -129,7 +130,7 @@ class _Series:
         known = remembered("launched").get(self.command[0], {})
         if start == "first-ever" and known:
             raise Refused("%s was launched on this install before" % self.command[0])
-        if start == "first-after-boot" and known.get("boot") == boot_id():
+        if start == "first-after-boot" and known and known.get("boot") == boot_id():
             raise Refused("%s was launched since this boot; reboot first" % self.command[0])
 
     def _remember(self) -> None:
