@@ -61,7 +61,7 @@ values() { # NAME FILE ...: small files as PATH: VALUE
   open "$1"
   shift
   for file in "$@"; do
-    [ -f "$file" ] && value=$(tr '\n\0' '  ' <"$file" 2>/dev/null) && echo "$file: $value" | lines
+    [ -f "$file" ] && value=$(tr '\n\0' '  ' <"$file" 2>/dev/null) && printf '%s: %s\n' "$file" "$value" | lines
   done
   close
 }
@@ -72,7 +72,7 @@ ask() { # NAME PROGRAM ARGUMENT ...: what a program prints
   command -v "$1" >/dev/null 2>&1 || { fault absent "$name: $1"; return; }
   if text=$("$@" 2>/dev/null); then
     open "$name"
-    echo "$text" | lines
+    printf '%s\n' "$text" | lines # a text's backslashes are its own
     close
   else
     fault unreadable "$name: $* ended with $?"
