@@ -1,6 +1,7 @@
 """Launches on a real X server: real applications, and ones that behave in one known way."""
 
 import os
+import shutil
 import subprocess
 import sys
 from pathlib import Path
@@ -145,13 +146,14 @@ def processes_named(part):
     return found
 
 
-def test_an_application_that_runs_already_is_found_by_its_program():
-    with subprocess.Popen(["sleep", "60"]) as child:
+def test_an_application_that_runs_already_is_found_by_its_program(tmp_path):
+    program = shutil.copy(shutil.which("sleep"), tmp_path / "coppicer")
+    with subprocess.Popen([program, "60"]) as child:
         try:
-            assert running_instance(["sleep"]) == child.pid
+            assert running_instance([program]) == child.pid
         finally:
             child.kill()
-    assert running_instance(["sleep"]) is None
+    assert running_instance([program]) is None
 
 
 def test_a_command_or_a_desktop_entry_is_what_is_started(tmp_path, monkeypatch):
