@@ -3,6 +3,7 @@
 import errno
 import glob
 import os
+import shutil
 import subprocess
 import time
 from typing import Callable, Iterable, List, Optional, Sequence
@@ -111,6 +112,10 @@ class Sources:
     ) -> Optional[str]:
         """As `command`, but not kept."""
         what = "%s: %s" % (name, " ".join(arguments))
+        if shutil.which(arguments[0]) is None:
+            # asked first: where a folder of PATH may not be looked into, starting it says "denied"
+            self.faults.append(Fault("absent", what))
+            return None
         try:
             done = subprocess.run(
                 list(arguments), stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,

@@ -2,6 +2,7 @@
 
 import os
 import select
+import shutil
 import subprocess
 import time
 import uuid
@@ -71,6 +72,8 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
     startup = "haremile-%d_TIME%d" % (os.getpid(), int(time.monotonic() * 1000) & 0x7FFFFFFF)
     environment = {**os.environ, MARKER: marker, "DESKTOP_STARTUP_ID": startup}
     paging = paging_counters()
+    if shutil.which(command[0]) is None:
+        return Launch(Outcome.NOT_FOUND, "%s: No such file" % command[0], time.monotonic())
     spawned = time.monotonic()
     try:
         child = subprocess.Popen(

@@ -1,6 +1,7 @@
 import { useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
+import { refresh } from './refresh'
 import { makeThrottle } from './throttle'
 import { keys } from './queries'
 import type { StudyEvent } from './types'
@@ -21,12 +22,12 @@ const EVERYTHING = /^(run\.(done|failed|lost|planned|skipped)|study\.|reading\.)
 /** Asks anew for what an event may have changed; many events in a row ask once. */
 function refreshers(queries: QueryClient, studyId: string) {
   const sheet = makeThrottle(GAP_MS, () => {
-    void queries.invalidateQueries({ queryKey: keys.part(studyId, 'runs') })
-    void queries.invalidateQueries({ queryKey: keys.part(studyId, 'self') })
+    void refresh(queries, { queryKey: keys.part(studyId, 'runs') })
+    void refresh(queries, { queryKey: keys.part(studyId, 'self') })
   })
   const everything = makeThrottle(GAP_MS, () => {
-    void queries.invalidateQueries({ queryKey: keys.study(studyId) })
-    void queries.invalidateQueries({ queryKey: keys.studies })
+    void refresh(queries, { queryKey: keys.study(studyId) })
+    void refresh(queries, { queryKey: keys.studies })
   })
   return { sheet, everything }
 }

@@ -1,6 +1,7 @@
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
 
 import { answerOf, client } from './client'
+import { refresh } from './refresh'
 import type { Schemas } from './types'
 
 const path = (id: string) => ({ params: { path: { study_id: id } } })
@@ -83,7 +84,7 @@ export const methodsQuery = () =>
 /** A change, after which everything that it may touch is asked for anew. */
 function useChange<In, Out>(run: (asked: In) => Promise<Out>) {
   const queries = useQueryClient()
-  return useMutation({ mutationFn: run, onSettled: () => queries.invalidateQueries() })
+  return useMutation({ mutationFn: run, onSettled: () => refresh(queries) })
 }
 
 export const useStartFirstMile = () =>

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react'
 
 import { markOf, type LiveMark } from './events'
 import { keys } from './queries'
+import { refresh } from './refresh'
 import { makeThrottle } from './throttle'
 import type { StudyEvent } from './types'
 
@@ -15,7 +16,7 @@ export function useTodayEvents(after: number | undefined) {
   const isReady = after !== undefined
   useEffect(() => {
     if (!isReady) return
-    const anew = makeThrottle(GAP_MS, () => void queries.invalidateQueries({ queryKey: keys.today }))
+    const anew = makeThrottle(GAP_MS, () => void refresh(queries, { queryKey: keys.today }))
     const source = new EventSource(`/api/events?after=${after}`)
     source.onmessage = (message: MessageEvent<string>) => {
       const event = JSON.parse(message.data) as StudyEvent
