@@ -26,7 +26,7 @@ def spreads_differ(a: FloatArray, b: FloatArray) -> bool:
     """Whether the spreads differ by more than two-fold, time-outs left out.
 
     Both the median absolute deviation and the standard deviation have to say so: the first alone
-    differs that much by chance in every fifth pair of small lanes of equal spread, the second
+    differs that much by chance in every fourth pair of eight normal readings each, the second
     wherever one reading lies far out. Where a median absolute deviation is 0 (half of the readings
     alike), mean absolute deviations stand in.
     """
