@@ -77,6 +77,14 @@ def test_watching_ends_at_the_limit_and_says_so(tmp_path):
     assert machine.now < 30.0
 
 
+def test_instants_after_the_limit_do_not_make_it_look_settled(tmp_path):
+    machine = FakeMachine(tmp_path, [*range(100_000, 400_000, 10_000), 400_000])
+    found = machine.watch(SettleRule(window_s=10.0, timeout_s=20.0), instants=[60.0, 180.0, 300.0])
+    assert sorted(used(found)) == [60, 180, 300]  # and no settled reading, whose step is 0
+    assert [fault.kind for fault in found.faults if "settle" in fault.what] == ["timed-out"]
+    assert max(found.traces[0].times_s) < 30.0
+
+
 def test_a_machine_without_meminfo_gives_a_fault_and_no_reading(tmp_path):
     (tmp_path / "proc").mkdir()
     sources = Sources(str(tmp_path), clock=lambda: 1.0)

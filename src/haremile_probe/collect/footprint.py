@@ -3,15 +3,13 @@
 import errno
 import os
 import stat
-from typing import Callable, Dict, List, Set, Tuple
+from typing import Dict, List, Set, Tuple
 
-from haremile_probe.collect.sources import Sources
+from haremile_probe.collect.sources import Progress, Sources
 from haremile_probe.parsers.walk import APART
 
 BLOCK = 512
 EVERY = 20_000
-
-Progress = Callable[[str], None]
 
 
 def read_file_system(sources: Sources) -> None:

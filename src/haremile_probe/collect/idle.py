@@ -4,7 +4,7 @@ import os
 import time
 from typing import Callable, List, NamedTuple, Optional, Sequence
 
-from haremile_probe.collect.sources import Sources, fault_of
+from haremile_probe.collect.sources import Progress, Sources, fault_of
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
 from haremile_probe.parsers.settling import SettleRule, settled
@@ -12,8 +12,6 @@ from haremile_probe.wire import Fault
 
 INSTANTS_S = (60.0, 180.0, 300.0)
 """Seconds since boot at which memory is read whether settled or not."""
-
-Progress = Callable[[str], None]
 
 
 class IdlePlan(NamedTuple):
@@ -38,10 +36,11 @@ def read_idle(
     levels: List[float] = []
     is_settled = False
     while True:
-        at, level = _sample(sources, instants)
+        is_watched = not is_settled and sources.clock() - begun <= plan.rule.timeout_s
+        at, level = _sample(sources, instants, is_watched)
         if level is None:
             return
-        if not is_settled:
+        if is_watched:
             times.append(at)
             levels.append(level)
             is_settled = settled(times, levels, plan.rule) is not None
@@ -65,12 +64,19 @@ def read_idle(
         sources.faults.append(Fault("timed-out", "memory did not settle within %g s" % limit))
 
 
-def _sample(sources: Sources, instants: List[float]) -> "tuple[float, Optional[float]]":
-    """One record; an instant that has come is kept under its own name too."""
+def _sample(
+    sources: Sources, instants: List[float], is_watched: bool
+) -> "tuple[float, Optional[float]]":
+    """One record; an instant that has come is kept under its own name.
+
+    Only while memory is watched is it a sample of the curve: a few far apart would look settled.
+    """
     text = sources.file("meminfo", "/proc/meminfo")
     at = sources.records[-1].uptime_s if text else sources.clock()
     if text is None:
         return at, None
+    if not is_watched:
+        sources.records.pop()
     while instants and at >= instants[0]:
         sources.add("meminfo-at-%g" % instants.pop(0), text)
     try:
@@ -91,6 +97,12 @@ def _instant(sources: Sources) -> None:
     sources.file("stat", "/proc/stat")
 
 
+def pss_of(rollup: str) -> Optional[int]:
+    """Bytes of PSS that a ``smaps_rollup`` states, None where it states none."""
+    line = next((line for line in rollup.splitlines() if line.startswith("Pss:")), None)
+    return None if line is None else int(line.split()[1]) * 1024
+
+
 def sum_of_processes(sources: Sources) -> "tuple[str, str]":
     """Sums over all processes as ``NAME VALUE`` lines, and the probe's own, bytes and counts.
 
@@ -99,7 +111,7 @@ def sum_of_processes(sources: Sources) -> "tuple[str, str]":
     """
     page = os.sysconf("SC_PAGE_SIZE")
     pss, rss, read, denied = 0, 0, 0, 0
-    own = "pss -1\nrss -1\n"
+    own = ""
     for name in os.listdir(sources.path("/proc")):
         if not name.isdigit():
             continue
@@ -114,10 +126,9 @@ def sum_of_processes(sources: Sources) -> "tuple[str, str]":
             if fault_of(error, name).kind == "denied":
                 denied += 1
             continue  # a kernel thread has none, and a process that ended neither
-        mine = next((line for line in rollup.splitlines() if line.startswith("Pss:")), None)
-        if mine is None:
+        size = pss_of(rollup)
+        if size is None:
             continue
-        size = int(mine.split()[1]) * 1024
         pss, read = pss + size, read + 1
         if int(name) == os.getpid():
             own = "pss %d\nrss %d\n" % (size, resident)

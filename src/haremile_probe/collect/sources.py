@@ -15,6 +15,9 @@ MOST_BYTES = 16 * 2**20
 
 CHUNK = 65536
 
+Progress = Callable[[str], None]
+"""Told how far a reading is."""
+
 
 def uptime_s() -> float:
     """Seconds since boot, time asleep included."""

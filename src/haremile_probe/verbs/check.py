@@ -12,6 +12,7 @@ import haremile_probe
 from haremile_probe.check_application import FILE
 from haremile_probe.collect.about import read_about
 from haremile_probe.collect.footprint import BLOCK, Walker
+from haremile_probe.collect.idle import pss_of
 from haremile_probe.collect.state import remember
 from haremile_probe.parsers.settling import middle
 from haremile_probe.runtime import MissingHere, Refused, Run
@@ -124,7 +125,10 @@ def check_allocation() -> Dict[str, Any]:
 
 def _pss(pid: int) -> int:
     with open("/proc/%d/smaps_rollup" % pid, encoding="ascii") as file:
-        return next(int(line.split()[1]) for line in file if line.startswith("Pss:")) * 1024
+        size = pss_of(file.read())
+    if size is None:
+        raise MissingHere("this kernel states no PSS of a process")
+    return size
 
 
 def check_tree() -> Dict[str, Any]:
