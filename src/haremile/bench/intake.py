@@ -27,11 +27,9 @@ from haremile.core.units import to_canonical
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
 from haremile_probe.parsers import UnreadableError
+from haremile_probe.whole import WITHOUT_READINGS
 from haremile_probe.whole.launch import LaunchNote, parse_launches
 from haremile_probe.wire import Capture, CaptureReading
-
-WITHOUT_RUN = ("about", "check")
-"""Procedures that are kept as evidence of a machine and are no run."""
 
 File = tuple[str, bytes]
 
@@ -105,14 +103,15 @@ class Intake:
             As `preview`, and where a capture fits no contender and none was chosen. Nothing is
             then kept.
         """
-        study = self._studies.get(study_id)
-        brought = _all_brought(files)
+        return self._take_in(self._studies.get(study_id), _all_brought(files), lanes or {})
+
+    def _take_in(
+        self, study: Study, brought: Sequence[Brought], lanes: Mapping[int, int]
+    ) -> IntakeResult:
         known = self._known(study, brought)
-        placed = [
-            (one, _lane(one, study, (lanes or {}).get(place))) for place, one in enumerate(brought)
-        ]
+        placed = [(one, _lane(one, study, lanes.get(place))) for place, one in enumerate(brought)]
         taken = sum(self._keep(study, one, lane) for one, lane in placed)
-        return IntakeResult(self._studies.get(study_id), taken, len(known))
+        return IntakeResult(self._studies.get(study.id), taken, len(known))
 
     def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
         """Make a finished study of one readings file, or of captures: every system on a machine is
@@ -135,7 +134,7 @@ class Intake:
         plan = checked_plan(title, installs, 1, 0)
         self._known(None, brought)
         study = self._studies.create(replace(plan, procedures=(), labels=install_labels(names)))
-        result = self.take_in(study.id, files)
+        result = self._take_in(study, brought, {})
         self._studies.set_state(study.id, StudyState.DONE)
         return replace(result, study=self._studies.get(study.id))
 
@@ -255,7 +254,7 @@ def _lane(one: Brought, study: Study, chosen: int | None) -> int | None:
 
 def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
     """One run for a capture; of launches one for each, so that a failed one stays a result."""
-    if capture.asked in WITHOUT_RUN:
+    if capture.asked in WITHOUT_READINGS:  # evidence of a machine, and no run
         return []
     base = NewAttempt(
         lane_no=lane_no, block=None, procedure=capture.asked, repeat=1,

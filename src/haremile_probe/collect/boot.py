@@ -78,10 +78,8 @@ def _kernel_log(sources: Sources) -> None:
                 lines.append(os.read(device, 8192).decode("utf-8", "replace").split("\n")[0])
             except BlockingIOError:
                 break
-            except (
-                BrokenPipeError
-            ):  # a line was overwritten while it was read; the next one is there
-                continue
+            except BrokenPipeError:
+                continue  # a line was overwritten while it was read; the next one is there
             except OSError as error:
                 sources.faults.append(fault_of(error, "kernel-log: /dev/kmsg"))
                 break

@@ -18,7 +18,7 @@ KEPT = ("Package:", "Status:", "Version:", "Installed-Size:")
 
 def read_packages(sources: Sources) -> None:
     """Keep the text of every package database; a fault where there is none at all."""
-    before = len(sources.records)
+    before = len(sources.records), len(sources.faults)
     if os.path.exists(sources.path(DPKG)):
         _dpkg(sources)
     if os.path.exists(sources.path(APK)):
@@ -28,7 +28,7 @@ def read_packages(sources: Sources) -> None:
         if os.path.exists(sources.path(path)):
             _rpm(sources, path)
             break
-    if len(sources.records) == before and not sources.faults[-1:]:
+    if (len(sources.records), len(sources.faults)) == before:
         sources.faults.append(Fault("absent", "packages: no package database that is known"))
 
 

@@ -9,7 +9,14 @@ import uuid
 from enum import Enum
 from typing import Dict, List, NamedTuple, Optional, Sequence, Set
 
-from haremile_probe.x.process_tree import MARKER, carries, descendants, end_launch, launched
+from haremile_probe.x.process_tree import (
+    MARKER,
+    carries,
+    descendants,
+    end_launch,
+    launched,
+    processes,
+)
 from haremile_probe.x.start_condition import mapped_files, paging_counters
 from haremile_probe.x.watch import LEAST_WINDOW_AREA, SMALL_AREA, Window, WindowWatch, paints_within
 
@@ -210,14 +217,8 @@ class _Watching:
         later = [at for at in times if at >= self.main.mapped - 0.05]
         return later[0] - self.spawned if later else None
 
-    def _cpu(self) -> Optional[float]:
+    def _cpu(self) -> float:
         """Processor seconds of everything the launch brought about and still lives."""
-        total, ticks = 0, os.sysconf("SC_CLK_TCK")
-        for pid in launched(self.child.pid, self.marker, self.before):
-            try:
-                with open("/proc/%d/stat" % pid, encoding="utf-8", errors="replace") as file:
-                    fields = file.read().rpartition(")")[2].split()
-            except OSError:
-                continue  # it ended meanwhile
-            total += int(fields[11]) + int(fields[12])
-        return total / ticks
+        every = processes()
+        alive = launched(self.child.pid, self.marker, self.before) & every.keys()
+        return sum(every[pid].cpu_ticks for pid in alive) / os.sysconf("SC_CLK_TCK")
