@@ -50,6 +50,8 @@ class FakeRig:
         self.outcomes = list(outcomes or [])
         self.orders = []
 
+    procedures = frozenset({"boot", "idle", "footprint", "launch"})
+
     def run(self, asked, mark):
         self.orders.append(asked)
         mark("power-on", 0.0)

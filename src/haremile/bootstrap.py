@@ -8,6 +8,7 @@ from pathlib import Path
 
 from haremile.bench.conduct import Conductor
 from haremile.bench.ports import Rig
+from haremile.bench.precision import PrecisionWatch
 from haremile.bench.runner import StudyRunner
 from haremile.config import Settings
 from haremile.demo.world import simulated_truths
@@ -58,10 +59,15 @@ def wire(settings: Settings, url: str) -> Bench:
         ),
         "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
     }
-    conductor = Conductor(studies, desk, events, rigs)
+    readings = PostgresReadingBook(events)
+    host = socket.gethostname()
+    conductor = Conductor(
+        studies, desk, events, rigs, host=host,
+        precision=PrecisionWatch(studies, readings, desk),
+    )  # fmt: skip
     return Bench(
-        settings=settings, url=url, host=socket.gethostname(), library=library, studies=studies,
-        desk=desk, readings=PostgresReadingBook(events), events=events, conductor=conductor,
+        settings=settings, url=url, host=host, library=library, studies=studies,
+        desk=desk, readings=readings, events=events, conductor=conductor,
         runner=StudyRunner(conductor, studies, events), images=images,
     )  # fmt: skip
 

@@ -16,6 +16,7 @@
     ├── MissingHereError            this machine lacks something          exit 3, 503
     ├── StoreUnavailableError       the database does not answer          exit 1, 503
     └── RunFailedError              a run that gave no readings; its reason is a result
+        ├── RunTimedOutError        no result within the procedure's time
         ├── GuestHungError
         ├── GuestPanickedError
         └── GuestDiedError
@@ -115,6 +116,12 @@ class RunFailedError(HareMileError):
         super().__init__(message)
         self.log_tail = log_tail
         self.evidence = tuple(evidence)
+
+
+class RunTimedOutError(RunFailedError):
+    """A run that gave no result within its procedure's time."""
+
+    reason = "timed out"
 
 
 class GuestHungError(RunFailedError):

@@ -1,8 +1,12 @@
+import threading
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
+
 import pytest
 
 from haremile.bench.conduct import Conductor
 from haremile.bench.plan import checked_plan, plan_first_mile
-from haremile.core.study import RunState, StudyState
+from haremile.core.study import Install, Machine, RunState, StudyState, System
 from haremile.errors import (
     BadInputError,
     ConflictError,
@@ -10,12 +14,32 @@ from haremile.errors import (
     MissingHereError,
     RunFailedError,
 )
+from haremile.store.rows import HostRow, database
 from haremile_probe.wire import WireError, load_capture
-from helpers import FakeRig, install
+from helpers import FakeRig, capture_for, install
 
 
 def conductor(bench, rig):
     return Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig})
+
+
+class AtOnce(FakeRig):
+    """Counts how many runs are under way at once; a gate lets them go on in pairs."""
+
+    def __init__(self, gate=None):
+        super().__init__()
+        self.gate, self.now, self.most, self.guard = gate, 0, 0, threading.Lock()
+
+    def run(self, asked, mark):
+        with self.guard:
+            self.now += 1
+            self.most = max(self.most, self.now)
+        if self.gate is not None and not self.gate.broken:
+            with suppress(threading.BrokenBarrierError):
+                self.gate.wait(2)
+        with self.guard:
+            self.now -= 1
+        return capture_for(asked)
 
 
 @pytest.fixture
@@ -88,9 +112,31 @@ def test_abandoning_leaves_the_run_to_the_next_start(bench, study):
     assert conductor(bench, FakeRig()).conduct(study.id)
 
 
-def test_two_conductors_never_share_a_study(bench, study):
-    with bench.desk.hold(study.id), pytest.raises(ConflictError, match="another conductor"):
-        conductor(bench, FakeRig()).conduct(study.id)
+def test_two_conductors_share_a_study_and_do_no_run_twice(bench):
+    installs = [install("A", "One"), install("B", "One"), install("C", "Two")]
+    study = bench.studies.create(checked_plan("Which?", installs, 8, seed=4))
+    rigs = [FakeRig(), FakeRig()]
+    with ThreadPoolExecutor(2) as pool:
+        made = [pool.submit(conductor(bench, rig).conduct, study.id) for rig in rigs]
+    assert [one.result() for one in made] == [True, True]
+    assert states(bench, study) == [RunState.DONE] * 24
+    asked = [order.run_id for rig in rigs for order in rig.orders]
+    assert len(asked) == len(set(asked)) == 24
+
+
+def test_a_machine_does_one_run_at_a_time_and_a_host_no_more_than_it_can(bench):
+    at_once = AtOnce()
+    machines = [Machine(f"Guest {i}", "simulated", host="Carrier") for i in (1, 2, 3)]
+    installs = [Install(System("A"), machine, rig="simulated") for machine in machines]
+    study = bench.studies.create(checked_plan("Which?", installs, 3, seed=4))
+    assert conductor(bench, at_once).conduct(study.id)
+    assert at_once.most == 1
+    with database.connection_context():
+        HostRow.update(capacity=2).where(HostRow.name == "Carrier").execute()
+    study = bench.studies.create(checked_plan("Which?", installs, 3, seed=4))
+    at_once = AtOnce(gate=threading.Barrier(2, timeout=20))
+    assert conductor(bench, at_once).conduct(study.id)
+    assert at_once.most == 2
 
 
 def test_contenders_without_a_rig_are_named(bench):

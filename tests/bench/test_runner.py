@@ -108,7 +108,7 @@ def test_stopping_now_ends_the_run_under_way_and_plans_it_again(made, bench):
     assert {run.state for run in runs} == {RunState.PLANNED}
     assert bench.studies.get(study.id).state is StudyState.PAUSED
     assert bench.readings.readings(study.id) == []
-    with pytest.raises(ConflictError, match="not running here"):
+    with pytest.raises(ConflictError, match="not running"):
         runner.stop_now(study.id)
     runner.start(study.id)
     for _ in runs:

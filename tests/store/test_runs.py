@@ -8,6 +8,7 @@ import pytest
 from haremile.bench.plan import checked_plan
 from haremile.core.study import RunState, StudyState
 from haremile.errors import CaptureConflictError, ConflictError, NotFoundError, StaleAttemptError
+from haremile.store.leases import LEASE_S
 from haremile.store.rows import EventRow, database
 from haremile_probe.wire import Ticket, dump_capture
 from helpers import capture_for, install, order
@@ -87,13 +88,55 @@ def test_only_what_failed_is_planned_again(bench, study):
         bench.desk.plan_again(uuid4())
 
 
-def test_a_study_is_held_by_one_conductor_and_freed_when_it_goes(bench, study):
-    with bench.desk.hold(study.id) as mine:
-        assert mine
+def test_a_study_is_held_as_long_as_a_conductor_is_at_work(bench, study):
+    with bench.desk.hold(study.id):
+        with bench.desk.hold(study.id):
+            assert bench.desk.is_held(study.id)
         assert bench.desk.is_held(study.id)
-        with bench.desk.hold(study.id) as second:
-            assert not second
     assert not bench.desk.is_held(study.id)
+
+
+def age(throwaway_url, lease, seconds):
+    with psycopg.connect(throwaway_url, autocommit=True) as link:
+        link.execute(
+            "update attempt set beat_at = now() - %s * interval '1 second' where id = %s",
+            (seconds, lease.attempt_id),
+        )
+
+
+def test_a_lease_is_lost_when_its_holder_gives_no_sign_for_long(bench, study, throwaway_url):
+    bench.studies.set_state(study.id, StudyState.RUNNING)
+    with bench.desk.hold(study.id) as hand:
+        lease = bench.desk.lease_next(study.id, hand.id, "Bench")
+        bench.desk.begin(lease)
+        assert bench.desk.release_lost(study.id) == 0
+        age(throwaway_url, lease, LEASE_S + 1)
+        assert hand.beat([lease.run.id]) == {lease.run.id}
+        assert bench.desk.release_lost(study.id) == 0
+        age(throwaway_url, lease, LEASE_S + 1)
+        assert bench.desk.release_lost(study.id) == 1
+        assert hand.beat([lease.run.id]) == set()
+        with pytest.raises(StaleAttemptError):
+            finish(bench, lease, captured(lease))
+
+
+def test_a_lease_is_lost_at_once_when_its_holder_is_gone(bench, study):
+    bench.studies.set_state(study.id, StudyState.RUNNING)
+    with bench.desk.hold(study.id) as hand:
+        assert bench.desk.lease_next(study.id, hand.id, "Bench")
+        assert bench.desk.lease_next(study.id, hand.id, "Bench") is None, "its machine is taken"
+    assert bench.desk.release_lost(study.id) == 1
+
+
+def test_a_finished_run_that_is_handed_in_again_changes_nothing(bench, study):
+    lease = bench.desk.lease_next(study.id)
+    bench.desk.begin(lease)
+    capture = captured(lease)
+    finish(bench, lease, capture)
+    finish(bench, lease, capture)
+    bench_again = [e.kind for e in bench.events.after(0, study.id)]
+    assert bench_again.count("run.done") == 1
+    assert len(bench.readings.readings(study.id)) == 1
 
 
 def test_looking_whether_a_study_is_held_never_takes_it(bench, study):
@@ -108,7 +151,7 @@ def test_looking_whether_a_study_is_held_never_takes_it(bench, study):
     try:
         for _ in range(60):
             with bench.desk.hold(study.id) as mine:
-                assert mine
+                assert mine.beat([]) == set()
     finally:
         looking.set()
         onlooker.join()

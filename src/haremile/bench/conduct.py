@@ -3,21 +3,24 @@
 import logging
 import threading
 import traceback
-from collections import defaultdict
 from collections.abc import Callable, Mapping
+from concurrent.futures import FIRST_EXCEPTION, Future, ThreadPoolExecutor, wait
 from datetime import UTC, datetime
+from typing import Protocol
 from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import EventLog, Lease, Rig, RunDesk, RunOrder, StudyBook
-from haremile.core.study import StudyState
+from haremile.bench.precision import PrecisionWatch
+from haremile.bench.shift import Shift
+from haremile.core.study import Install, Study, StudyState, split_procedure
 from haremile.errors import (
     ConflictError,
     HareMileError,
     MissingHereError,
-    RigRestsError,
     RunFailedError,
+    RunTimedOutError,
     StaleAttemptError,
     StoreUnavailableError,
 )
@@ -30,36 +33,82 @@ log = logging.getLogger(__name__)
 RECORDED = {"guest"}
 """Rigs whose captures carry the machine's own records, from which readings are still to be read."""
 
-RESTS_AFTER = 3
-"""Failures in a row after which a rig rests on a machine."""
+OF_A_HOST = {"guest", "here"}
+"""Rigs that work only on the host that carries their machine."""
+
+LIMITS_S = {"boot": 900.0, "idle": 1500.0, "footprint": 3600.0, "launch": 900.0}
+"""How long a run of each procedure may take; an install's recipe may state another `limit_s`."""
+
+
+class Timer(Protocol):
+    """What `threading.Timer` does."""
+
+    def start(self) -> None:
+        """Begin to wait."""
+
+    def cancel(self) -> None:
+        """Wait no longer."""
 
 
 class Conductor:
-    """Drives the rigs from the run sheet."""
+    """Drives the rigs from the run sheet.
+
+    Parameters
+    ----------
+    studies, desk, events : the bench book
+    rigs : mapping of a rig's name to the rig
+    host : str
+        Name of this host; machines of other hosts are left to their own conductors. Empty where
+        all are within reach.
+    precision : PrecisionWatch, optional
+        Ends studies that stop on precision.
+    timer : callable
+        Makes the timer of a run from seconds and what is then done.
+    """
 
     def __init__(
-        self, studies: StudyBook, desk: RunDesk, events: EventLog, rigs: Mapping[str, Rig]
+        self,
+        studies: StudyBook,
+        desk: RunDesk,
+        events: EventLog,
+        rigs: Mapping[str, Rig],
+        *,
+        host: str = "",
+        precision: PrecisionWatch | None = None,
+        timer: Callable[[float, Callable[[], None]], Timer] = threading.Timer,
     ):
         self._studies, self._desk, self._events, self._rigs = studies, desk, events, rigs
+        self._host, self._precision, self._timer = host, precision, timer
         self._abandoned = threading.Event()
-        self._cut: set[UUID] = set()
-        self._in_hand: dict[UUID, Lease] = {}
+        self._shifts: dict[UUID, Shift] = {}
+
+    def is_at_work(self, study_id: UUID) -> bool:
+        """Whether some conductor, here or elsewhere, works on the study."""
+        return self._desk.is_held(study_id)
 
     def cut(self, study_id: UUID) -> None:
-        """End the study's run that is under way at once; it is planned again, the study pauses."""
-        self._cut.add(study_id)
-        lease = self._in_hand.get(study_id)
-        if lease is not None:
-            self._rigs[lease.install.rig or ""].interrupt(lease.run.id)
+        """End the study's runs that are under way at once, wherever; they are planned again, and
+        the study pauses."""
+        shift = self._shifts.get(study_id)
+        if shift is not None:
+            shift.cut |= set(shift.in_hand)
+        self._studies.set_state(study_id, StudyState.PAUSED)
+        self._desk.release(study_id)
+        if shift is not None:
+            shift.ended.set()
+            self._interrupt(shift)
 
     def abandon(self) -> None:
         """End at once: what is under way counts as not carried out and is planned again."""
         self._abandoned.set()
+        for shift in list(self._shifts.values()):
+            shift.cut |= set(shift.in_hand)
+            shift.ended.set()
         for rig in self._rigs.values():
             rig.interrupt()
 
     def conduct(self, study_id: UUID, stop: Callable[[], bool] = lambda: False) -> bool:
-        """Run what is planned; return whether the whole sheet is finished.
+        """Run what is planned, together with whoever else does; return whether all is finished.
 
         Parameters
         ----------
@@ -70,81 +119,182 @@ class Conductor:
         Raises
         ------
         ConflictError
-            If another conductor is at work on the study, or its contenders have no rig.
+            If its contenders have no rig here.
         RigRestsError
-            If a rig failed three times in a row; the study is then paused.
+            If a rig failed three times in a row; the study is paused when the others are done.
         """
         self.check(study_id)
-        with self._desk.hold(study_id) as held:
-            if not held:
-                raise ConflictError("another conductor is at work on this study")
-            self._desk.release_lost(study_id)
-            self._cut.discard(study_id)
-            self._studies.set_state(study_id, StudyState.RUNNING)
+        with self._desk.hold(study_id) as hand:
+            shift = Shift(study_id, hand, stop)
+            self._shifts[study_id] = shift
+            beating = threading.Thread(
+                target=shift.keep_beating, args=(lambda run: self._end_run(shift, run),),
+                name=f"beat-{study_id}", daemon=True,
+            )  # fmt: skip
+            beating.start()
             try:
-                return self._work(study_id, stop)
-            except (KeyboardInterrupt, MissingHereError, RigRestsError):
-                self._desk.release_lost(study_id)
-                self._studies.set_state(study_id, StudyState.PAUSED)
-                raise
-
-    def _work(self, study_id: UUID, stop: Callable[[], bool]) -> bool:
-        strikes: dict[tuple[str, str], int] = defaultdict(int)
-        while not self._abandoned.is_set():
-            if stop() or study_id in self._cut:
-                self._desk.release_lost(study_id)
-                self._studies.set_state(study_id, StudyState.PAUSED)
-                return False
-            lease = self._desk.lease_next(study_id)
-            if lease is None:
-                self._studies.set_state(study_id, StudyState.DONE)
-                return True
-            self._in_hand[study_id] = lease
-            try:
-                failure = self._one(lease)
+                self._studies.set_state(study_id, StudyState.RUNNING)
+                return self._work(shift)
             finally:
-                del self._in_hand[study_id]
-            _count(strikes, lease, failure)
-        self._desk.release_lost(study_id)
-        return False
+                shift.over.set()
+                beating.join()
+                self._shifts.pop(study_id, None)
 
-    def check(self, study_id: UUID) -> None:
-        """Raises ConflictError where a contender has no rig here."""
-        for contender in self._studies.get(study_id).contenders:
-            if contender.install.rig not in self._rigs:
+    def check(self, study_id: UUID) -> Study:
+        """Raises ConflictError where a contender has no rig, or one that cannot do what is asked,
+        or none of them is within reach."""
+        study = self._studies.get(study_id)
+        asked = {split_procedure(text)[0] for text in study.procedures}
+        for contender in study.contenders:
+            rig = self._rigs.get(contender.install.rig or "")
+            if rig is None:
                 raise ConflictError(
                     f"{contender.label} has no rig here that could run it; "
                     "bring its readings in as a file instead"
                 )
+            beyond = sorted(asked - rig.procedures)
+            if beyond:
+                able = ", ".join(sorted(rig.procedures))
+                raise ConflictError(f"{contender.label}: its rig does {able}, not {beyond[0]}")
+        if not any(self._is_near(contender.install) for contender in study.contenders):
+            hosts = sorted({str(c.install.machine.host) for c in study.contenders})
+            raise ConflictError(f"its machines are on {', '.join(hosts)}; run it there")
+        return study
 
-    def _one(self, lease: Lease) -> str | None:
-        """Carry one run out; return why it failed, if it did."""
-        machine = lease.install.machine
-        with self._desk.turn(machine.host or machine.name):
-            try:
-                if self._is_ended(lease):
-                    return None
-                self._desk.begin(lease)
-                capture = self._capture(lease)
-                if self._is_ended(lease):
-                    return None
-                self._desk.finish(lease, capture, dump_capture(capture))
-                return capture.reason
-            except StaleAttemptError as error:
-                log.warning("%s; its capture is kept, its readings are not", error)
-        return None
+    def _is_near(self, install: Install) -> bool:
+        return not self._host or install.rig not in OF_A_HOST or self._host == install.machine.host
 
-    def _is_ended(self, lease: Lease) -> bool:
-        return self._abandoned.is_set() or lease.run.study_id in self._cut
-
-    def _capture(self, lease: Lease) -> Capture:
-        order = RunOrder(
-            lease.run.id, lease.run.attempt, lease.run.procedure, lease.install, lease.seed,
-            lease.run.lane_no, lease.run.block,
-        )  # fmt: skip
+    def _work(self, shift: Shift) -> bool:
+        study_id = shift.study_id
         try:
-            rig = self._rigs[lease.install.rig or ""]
-            capture = rig.run(order, lambda name, at: self._mark(lease, name, at))
+            self._share_out(shift)
+        except BaseException:
+            shift.ended.set()
+            self._desk.release(study_id, shift.hand.id)
+            self._studies.set_state(study_id, StudyState.PAUSED)
+            raise
+        if self._abandoned.is_set():
+            self._desk.release(study_id, shift.hand.id)
+            return False
+        if self._desk.open_runs(study_id) == 0:
+            self._studies.set_state(study_id, StudyState.DONE)
+            return True
+        if shift.resting:
+            self._studies.set_state(study_id, StudyState.PAUSED)
+            raise next(iter(shift.resting.values()))
+        return False
+
+    def _share_out(self, shift: Shift) -> None:
+        """A worker for each run that a host carries at once; the first fault ends them all."""
+        study = self._studies.get(shift.study_id)
+        near = {
+            contender.install.machine.host or contender.install.machine.name
+            for contender in study.contenders
+            if self._is_near(contender.install)
+        }
+        places = [
+            host
+            for host, capacity in sorted(self._desk.hosts(study.id).items())
+            if host in near
+            for _ in range(capacity)
+        ]
+        with ThreadPoolExecutor(len(places), thread_name_prefix=f"study-{study.id}") as pool:
+            workers = [pool.submit(self._serve_host, shift, host) for host in places]
+            try:
+                self._first_fault(workers)
+            except BaseException:
+                shift.cut |= set(shift.in_hand)
+                shift.ended.set()
+                shift.wake()
+                self._interrupt(shift)
+                raise
+
+    @staticmethod
+    def _first_fault(workers: "list[Future[None]]") -> None:
+        for worker in wait(workers, return_when=FIRST_EXCEPTION).done:
+            worker.result()
+
+    def _serve_host(self, shift: Shift, host: str) -> None:
+        study_id, hand = shift.study_id, shift.hand.id
+        while not shift.ended.is_set():
+            if shift.asked_to_stop():
+                shift.steady(lambda: self._studies.set_state(study_id, StudyState.PAUSED))
+                return
+            lease = shift.steady(
+                lambda: self._desk.lease_next(study_id, hand, host, list(shift.resting))
+            )
+            if lease is not None:
+                self._take(shift, lease)
+            elif self._is_over(shift, host):
+                return
+            else:
+                shift.rest()
+
+    def _is_over(self, shift: Shift, host: str) -> bool:
+        """Whether nothing is to be done on a host any more; what is lost there is planned again."""
+        study = shift.steady(lambda: self._studies.get(shift.study_id))
+        if study.state is not StudyState.RUNNING:
+            return True
+        if shift.steady(lambda: self._desk.release_lost(shift.study_id)):
+            return False
+        machines = [c.install.machine for c in study.contenders]
+        resting = {m.name for m in machines if (m.host or m.name) == host} <= set(shift.resting)
+        return resting or not shift.steady(lambda: self._desk.open_runs(shift.study_id, host))
+
+    def _take(self, shift: Shift, lease: Lease) -> None:
+        shift.in_hand[lease.run.id] = lease
+        try:
+            failure = self._one(shift, lease)
+        except StaleAttemptError as error:
+            log.warning("%s; its capture is kept, its readings are not", error)
+            return
+        except StoreUnavailableError:
+            if not shift.ended.is_set():
+                raise
+            return  # ended while the database was away: its lease runs out by itself
+        finally:
+            del shift.in_hand[lease.run.id]
+            shift.wake()
+        rests = shift.count(lease, failure)
+        if rests is not None:
+            self._events.add("machine.rests", shift.study_id, lease.run.id, reason=str(rests))
+        if self._precision is not None:
+            watch = self._precision
+            shift.steady(lambda: watch.look(shift.study_id))
+
+    def _one(self, shift: Shift, lease: Lease) -> str | None:
+        """Carry one run out; return why it failed, if it did."""
+        shift.steady(lambda: self._desk.begin(lease))
+        capture = self._capture(shift, lease)
+        if lease.run.id in shift.cut:
+            return None
+        body = dump_capture(capture)
+        shift.steady(lambda: self._desk.finish(lease, capture, body))
+        return capture.reason
+
+    def _capture(self, shift: Shift, lease: Lease) -> Capture:
+        run = lease.run
+        order = RunOrder(
+            run.id, run.attempt, run.procedure, lease.install, lease.seed, run.lane_no, run.block,
+            run.conditions,
+        )  # fmt: skip
+        limit_s = float(lease.install.recipe.get("limit_s", LIMITS_S[run.procedure]))
+        timer = self._timer(limit_s, lambda: self._time_out(shift, run.id))
+        timer.start()
+        try:
+            capture = self._asked(order, lambda name, at: self._mark(shift, lease, name, at))
+        finally:
+            timer.cancel()
+        if run.id in shift.late and capture.outcome != "done":
+            told = [item for item in capture.evidence if item.name != "log-tail"]
+            late = RunTimedOutError(f"no result within {limit_s:g} s", evidence=tuple(told))
+            late.log_tail = capture.text_of("log-tail") or ""
+            return failed_capture(order, late)
+        return capture
+
+    def _asked(self, order: RunOrder, mark: Callable[[str, float | None], None]) -> Capture:
+        try:
+            capture = self._rigs[order.install.rig or ""].run(order, mark)
         except RunFailedError as error:
             return failed_capture(order, error)
         except (MissingHereError, StoreUnavailableError):
@@ -154,25 +304,30 @@ class Conductor:
         except (OSError, ValueError) as error:  # what a machine says may be no record at all
             text = "".join(traceback.format_exception(error))
             return failed_capture(order, RunFailedError(f"the rig met: {error}", text))
-        if lease.install.rig in RECORDED:
+        if order.install.rig in RECORDED:
             add_idle_readings(capture)
         return capture
 
-    def _mark(self, lease: Lease, name: str, at_s: float | None) -> None:
+    def _mark(self, shift: Shift, lease: Lease, name: str, at_s: float | None) -> None:
         run = lease.run
-        self._events.add("run.mark", run.study_id, run.id, mark=name, at_s=at_s, lane=run.lane_no)
-
-
-def _count(strikes: dict[tuple[str, str], int], lease: Lease, failure: str | None) -> None:
-    """Count failures in a row of a rig on a machine; raises RigRestsError when they are three."""
-    machine = lease.install.machine.name
-    key = (lease.install.rig or "", machine)
-    strikes[key] = strikes[key] + 1 if failure else 0
-    if strikes[key] >= RESTS_AFTER:
-        raise RigRestsError(
-            f"{machine} rests after {RESTS_AFTER} failed runs in a row; the last one {failure}. "
-            "See to it, plan the failed runs again, and go on"
+        shift.steady(
+            lambda: self._events.add(
+                "run.mark", run.study_id, run.id, mark=name, at_s=at_s, lane=run.lane_no
+            )
         )
+
+    def _time_out(self, shift: Shift, run_id: UUID) -> None:
+        shift.late.add(run_id)
+        self._end_run(shift, run_id)
+
+    def _end_run(self, shift: Shift, run_id: UUID) -> None:
+        lease = shift.in_hand.get(run_id)
+        if lease is not None:
+            self._rigs[lease.install.rig or ""].interrupt(run_id)
+
+    def _interrupt(self, shift: Shift) -> None:
+        for run_id in list(shift.in_hand):
+            self._end_run(shift, run_id)
 
 
 def failed_capture(order: RunOrder, error: RunFailedError) -> Capture:

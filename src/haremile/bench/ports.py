@@ -1,6 +1,6 @@
 """What the use cases need from the outside world."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -9,7 +9,7 @@ from uuid import UUID
 
 from haremile.core.findings import Observation, RunOutcome
 from haremile.core.margin import Margin
-from haremile.core.study import Install, Run, Study, StudyState
+from haremile.core.study import Install, PrecisionPlan, Run, Study, StudyState
 from haremile_probe.wire import Capture, CaptureTrace
 
 Mark = Callable[[str, float | None], None]
@@ -27,6 +27,8 @@ class RunOrder:
     seed: int
     lane_no: int
     block: int
+    conditions: Mapping[str, str] = field(default_factory=dict)
+    """What the plan states of it, such as the application of a launch."""
 
 
 class Rig(Protocol):
@@ -35,6 +37,10 @@ class Rig(Protocol):
     Raises `RunFailedError` where the run gave no readings, `MissingHereError` where this host
     lacks what the rig needs.
     """
+
+    @property
+    def procedures(self) -> frozenset[str]:
+        """What this rig can do."""
 
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Carry the order out and bring back everything it gave."""
@@ -152,6 +158,7 @@ class StudyPlan:
     procedures: Sequence[str] = ("boot",)
     labels: Sequence[str] | None = None
     looks: Sequence[int] = ()
+    stopping: PrecisionPlan | None = None
 
 
 @dataclass(frozen=True)
@@ -205,11 +212,32 @@ class StudyBook(Protocol):
         """The run sheet as findings need it."""
 
 
+class Hand(Protocol):
+    """A conductor's hold on a study, which others may share."""
+
+    id: int
+
+    def beat(self, runs: Collection[UUID]) -> set[UUID]:
+        """Give a sign of life for these runs; return those that are still in this hand."""
+
+
 class RunDesk(Protocol):
     """Hands out runs one by one and takes their results, each step a transaction."""
 
-    def lease_next(self, study_id: UUID) -> Lease | None:
-        """The next planned run in order; None where none is left."""
+    def lease_next(
+        self,
+        study_id: UUID,
+        hand: int | None = None,
+        host: str | None = None,
+        resting: Sequence[str] = (),
+    ) -> Lease | None:
+        """The next planned run on a free machine of the host, in order; None where none is."""
+
+    def hosts(self, study_id: UUID) -> dict[str, int]:
+        """Hosts that carry machines of the study, each with the runs it carries at once."""
+
+    def open_runs(self, study_id: UUID, host: str | None = None) -> int:
+        """How many runs are planned or under way, on this host or on all."""
 
     def begin(self, lease: Lease) -> None:
         """The run has started."""
@@ -218,16 +246,19 @@ class RunDesk(Protocol):
         """Keep the capture and its readings. Raises StaleAttemptError if overtaken."""
 
     def release_lost(self, study_id: UUID) -> int:
-        """Plan the study's unfinished runs again; to be called by its holder only."""
+        """Plan again what conductors had in hand that are gone."""
 
-    def turn(self, host: str) -> AbstractContextManager[None]:
-        """Wait until no other run occupies the host, and occupy it."""
+    def release(self, study_id: UUID, hand: int | None = None) -> int:
+        """Plan again what this hand has under way, or what all have."""
+
+    def end_after(self, study_id: UUID, block: int, reason: str) -> int:
+        """Skip what is planned beyond a block, with the reason; that block is then the last."""
 
     def is_held(self, study_id: UUID) -> bool:
         """Whether some conductor is at work on the study."""
 
-    def hold(self, study_id: UUID) -> AbstractContextManager[bool]:
-        """Hold the study for this conductor; False where another one has it."""
+    def hold(self, study_id: UUID) -> AbstractContextManager[Hand]:
+        """This conductor's hold on a study."""
 
     def plan_again(self, run_id: UUID) -> None:
         """Plan a failed or void run as a new attempt. Raises ConflictError otherwise."""

@@ -39,17 +39,20 @@ class StudyRunner:
     def pause(self, study_id: UUID) -> None:
         """Pause after the run that is under way. Raises ConflictError where none is."""
         with self._guard:
-            if not self._is_alive(study_id):
-                raise ConflictError("this study is not running here")
-            self._pauses[study_id].set()
+            if self._is_alive(study_id):
+                self._pauses[study_id].set()
+            elif self._conductor.is_at_work(study_id):  # another program's conductor
+                self._studies.set_state(study_id, StudyState.PAUSED)
+            else:
+                raise ConflictError("this study is not running")
         self._events.add("study.pausing", study_id)
 
     def stop_now(self, study_id: UUID) -> None:
         """End the run that is under way at once; it is planned again. Raises ConflictError where
-        the study is not running here."""
+        the study is not running."""
         with self._guard:
-            if not self._is_alive(study_id):
-                raise ConflictError("this study is not running here")
+            if not (self._is_alive(study_id) or self._conductor.is_at_work(study_id)):
+                raise ConflictError("this study is not running")
         self._conductor.cut(study_id)
 
     def take_up_interrupted(self) -> None:

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from haremile.core.looks import Looks
 from haremile.core.margin import Margin
+from haremile.errors import BadInputError
 
 
 class RunState(StrEnum):
@@ -90,6 +91,15 @@ class Contender:
 
 
 @dataclass(frozen=True)
+class PrecisionPlan:
+    """A study that ends as soon as all differences in `metric` are known to within `width`, the
+    width of the widest interval, unit of the metric; the plan's blocks are then the most."""
+
+    metric: str
+    width: float
+
+
+@dataclass(frozen=True)
 class Study:
     """One question with its plan; `looks` is None where verdicts are read once, at the end."""
 
@@ -102,6 +112,8 @@ class Study:
     contenders: tuple[Contender, ...]
     margins: Mapping[str, Margin]
     looks: Looks | None = None
+    stopping: PrecisionPlan | None = None
+    procedures: tuple[str, ...] = ("boot",)
 
 
 @dataclass(frozen=True)
@@ -121,3 +133,20 @@ class Run:
     conditions: Mapping[str, str] = field(default_factory=dict)
     started_at: datetime | None = None
     finished_at: datetime | None = None
+
+
+LAUNCH = "launch"
+
+
+def split_procedure(text: str) -> tuple[str, dict[str, str]]:
+    """A procedure as it is asked for, and the conditions that this states: ``launch:Coppicer``.
+
+    Raises
+    ------
+    BadInputError
+        If a launch names no application, or another procedure names one.
+    """
+    procedure, mark, application = text.partition(":")
+    if (procedure == LAUNCH) != bool(mark) or (mark and not application.strip()):
+        raise BadInputError(f"a launch names its application, as launch:NAME; not {text}")
+    return procedure, {"app": application.strip()} if mark else {}

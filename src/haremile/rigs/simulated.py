@@ -39,6 +39,11 @@ class SimulatedRig:
         self._all_ended = threading.Event()
         self._ended: dict[UUID, threading.Event] = {}
 
+    @property
+    def procedures(self) -> frozenset[str]:
+        """What this rig can do."""
+        return frozenset({"boot", "idle", "footprint", "launch"})
+
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Draw one run and let its time pass."""
         name = order.install.recipe.get("truth", "")

@@ -7,6 +7,7 @@ from peewee import (
     BigAutoField,
     BigIntegerField,
     BlobField,
+    BooleanField,
     Check,
     DatabaseProxy,
     DoubleField,
@@ -96,6 +97,7 @@ class InstallRow(Row):
     name = TextField(default="")
     rig = TextField(null=True)
     recipe = _facts()
+    identity = UUIDField(null=True, unique=True)
     put_away_at = DateTimeTZField(null=True)
 
     class Meta:
@@ -113,6 +115,7 @@ class StudyRow(Row):
     procedures = BinaryJSONField(index=False)
     looks = BinaryJSONField(index=False, default=list)
     extensions = BinaryJSONField(index=False, default=list)
+    stopping = BinaryJSONField(index=False, null=True)
     created_at = DateTimeTZField(default=now)
     put_away_at = DateTimeTZField(null=True)
 
@@ -192,6 +195,8 @@ class AttemptRow(Row):
     reason = TextField(null=True)
     conditions = _facts()
     capture = ForeignKeyField(CaptureRow, null=True)
+    conductor = BigIntegerField(null=True)
+    beat_at = DateTimeTZField(null=True)
 
     class Meta:
         table_name = "attempt"
@@ -244,6 +249,51 @@ class TraceRow(Row):
         table_name = "trace"
 
 
+class MachineKeyRow(Row):
+    """A key by which a machine may speak with the server; only its digest is kept."""
+
+    machine = ForeignKeyField(MachineRow)
+    digest = TextField(unique=True)
+    made_at = DateTimeTZField(default=now)
+    revoked_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "machine_key"
+
+
+class MachineSignRow(Model):
+    """The last sign of an enrolled machine."""
+
+    machine = ForeignKeyField(MachineRow, primary_key=True)
+    install = ForeignKeyField(InstallRow, null=True)
+    seen_at = DateTimeTZField(default=now)
+    boot_id = TextField()
+    is_leaving = BooleanField(default=False)
+
+    class Meta:
+        database = database
+        table_name = "machine_sign"
+
+
+class ErrandRow(Row):
+    """What an enrolled machine is asked to do for one attempt."""
+
+    machine = ForeignKeyField(MachineRow)
+    install = ForeignKeyField(InstallRow)
+    run = ForeignKeyField(RunRow)
+    attempt_no = IntegerField()
+    procedure = TextField()
+    conditions = _facts()
+    stage = TextField()
+    stamps = _facts()
+    made_at = DateTimeTZField(default=now)
+    body = BlobField(null=True)
+
+    class Meta:
+        table_name = "errand"
+        indexes = ((("run", "attempt_no"), True),)
+
+
 class EventRow(Model):
     """Something that happened; rows are only ever added."""
 
@@ -261,5 +311,6 @@ class EventRow(Model):
 
 TABLES = (
     DistributionRow, SystemRow, HostRow, MachineRow, InstallRow, StudyRow, ContenderRow, MarginRow,
-    RunRow, CaptureRow, AttemptRow, LaneRow, ReadingRow, TraceRow, EventRow,
+    RunRow, CaptureRow, AttemptRow, LaneRow, ReadingRow, TraceRow, MachineKeyRow,
+    MachineSignRow, ErrandRow, EventRow,
 )  # fmt: skip

@@ -1,12 +1,11 @@
 """Hands out runs one by one and takes their results, each step a transaction."""
 
 import hashlib
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from collections.abc import Sequence
 from datetime import datetime
 from uuid import UUID
 
-import psycopg
+from peewee import fn
 
 from haremile.bench.ports import Lease, NewReading
 from haremile.core.conditions import checked
@@ -17,16 +16,30 @@ from haremile.errors import (
     ConflictError,
     NotFoundError,
     StaleAttemptError,
-    StoreUnavailableError,
 )
 from haremile.store.database import connected
 from haremile.store.events import PostgresEventLog
+from haremile.store.leases import (
+    GOING,
+    HOSTS,
+    LEASE_S,
+    LOST,
+    ORPHANED,
+    PostgresHand,
+    is_held,
+    next_run,
+    rows_of,
+)
 from haremile.store.library import install_of
 from haremile.store.readings import ReadingWriter
 from haremile.store.rows import (
     AttemptRow,
     CaptureRow,
     ContenderRow,
+    ErrandRow,
+    HostRow,
+    InstallRow,
+    MachineRow,
     RunRow,
     StudyRow,
     TraceRow,
@@ -36,121 +49,145 @@ from haremile.store.rows import (
 from haremile.store.studies import run_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
-HELD_QUERY = """
-    select exists (
-        select from pg_locks
-        where locktype = 'advisory' and granted and objsubid = 1
-          and classid::bigint = %s and objid::bigint = %s
-          and database = (select oid from pg_database where datname = current_database())
-    )
-"""
 UNDER_WAY = [state for state in RunState if state.is_under_way]
-
-
-def _give_back(held: psycopg.Connection, key: int) -> None:
-    """Unlock at once: the lock of a connection that is only closed outlives it for a moment."""
-    try:
-        held.execute("select pg_advisory_unlock(%s)", (key,))
-    except psycopg.OperationalError:
-        pass  # the server is gone, and the lock with it
-
-
-def _lock_key(text: str) -> int:
-    return int.from_bytes(hashlib.sha256(text.encode()).digest()[:8], "big", signed=True)
 
 
 class PostgresRunDesk:
     """The run sheet as a queue with fenced attempts.
 
-    Who works on a study holds an advisory lock that PostgreSQL gives back as soon as its holder is
-    gone, however it went.
+    Several conductors may share a study and its machines. Each gives signs of life for the runs in
+    its hand; a run whose conductor is gone is planned again by whoever comes next.
     """
 
-    def __init__(self, url: str, events: PostgresEventLog):
+    def __init__(self, url: str, events: PostgresEventLog, lease_s: float = LEASE_S):
         self._url = url
         self._events = events
+        self._lease_s = lease_s
 
-    @contextmanager
-    def hold(self, study_id: UUID) -> Iterator[bool]:
-        """Hold the study for this conductor; False where another one has it."""
-        key = _lock_key(f"study {study_id}")
-        with self._lock_connection() as held:
-            row = held.execute("select pg_try_advisory_lock(%s)", (key,)).fetchone()
-            is_mine = bool(row and row[0])
-            try:
-                yield is_mine
-            finally:
-                if is_mine:
-                    _give_back(held, key)
+    def hold(self, study_id: UUID) -> PostgresHand:
+        """This conductor's hold on a study."""
+        return PostgresHand(self._url, study_id)
 
-    @contextmanager
-    def turn(self, host: str) -> Iterator[None]:
-        """Wait until no other run occupies the host."""
-        with self._lock_connection() as held:
-            held.execute("select pg_advisory_lock(%s)", (_lock_key(f"host {host}"),))
-            yield
+    def is_held(self, study_id: UUID) -> bool:
+        """Whether some conductor is at work on the study."""
+        return is_held(study_id)
 
     @connected
-    def is_held(self, study_id: UUID) -> bool:
-        """Whether some conductor is at work on the study; looks without taking the lock."""
-        key = _lock_key(f"study {study_id}") % 2**64
-        found = database.execute_sql(HELD_QUERY, (key >> 32, key % 2**32)).fetchone()
-        return bool(found[0])
+    def hosts(self, study_id: UUID) -> dict[str, int]:
+        """Hosts that carry machines of the study, each with the runs it carries at once."""
+        return dict(rows_of(HOSTS, study_id))
 
-    @contextmanager
-    def _lock_connection(self) -> Iterator[psycopg.Connection]:
-        try:
-            connection = psycopg.connect(self._url, autocommit=True)
-        except psycopg.OperationalError as error:
-            raise StoreUnavailableError(f"the database does not answer: {error}") from error
-        with closing(connection):
-            yield connection
+    @connected
+    def open_runs(self, study_id: UUID, host: str | None = None) -> int:
+        """How many runs are planned or under way, on this host or on all."""
+        query = (
+            RunRow.select(RunRow.id)
+            .join(ContenderRow)
+            .join(InstallRow)
+            .join(MachineRow)
+            .join(HostRow)
+            .where(RunRow.study == study_id, RunRow.state.in_([RunState.PLANNED, *UNDER_WAY]))
+        )
+        return int((query if host is None else query.where(HostRow.name == host)).count())
 
     @connected
     def release_lost(self, study_id: UUID) -> int:
-        """Plan the study's unfinished runs again; to be called by its holder only."""
+        """Plan again what conductors had in hand that are gone."""
         with database.atomic():
-            lost = list(
-                RunRow.select().where(RunRow.study == study_id, RunRow.state.in_(UNDER_WAY))
-            )
-            for run in lost:
-                (
-                    AttemptRow.update(state="lost", finished_at=now(), reason="conductor gone")
-                    .where(AttemptRow.run == run.id, AttemptRow.number == run.attempt_no)
-                    .execute()
-                )
-                RunRow.update(state=RunState.PLANNED).where(RunRow.id == run.id).execute()
-                self._events.add("run.lost", study_id, run.id)
+            lost = [row[0] for row in rows_of(LOST, study_id, self._lease_s)]
+            for run_id in lost:
+                self._release(study_id, run_id, "conductor gone")
         return len(lost)
 
     @connected
-    def lease_next(self, study_id: UUID) -> Lease | None:
-        """The next planned run in order, as a new attempt; None where none is left."""
+    def release(self, study_id: UUID, hand: int | None = None) -> int:
+        """Plan again what this hand has under way, or what all have."""
         with database.atomic():
-            run = (
-                RunRow.select()
-                .where(RunRow.study == study_id, RunRow.state == RunState.PLANNED)
-                .order_by(RunRow.position, RunRow.procedure)
-                .limit(1)
-                .for_update("FOR UPDATE SKIP LOCKED")
-                .first()
+            query = (
+                RunRow.select(RunRow.id)
+                .join(
+                    AttemptRow,
+                    on=(AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no),
+                )
+                .where(RunRow.study == study_id, RunRow.state.in_(UNDER_WAY))
             )
-            if run is None:
+            if hand is not None:
+                query = query.where(AttemptRow.conductor == hand)
+            found = [row.id for row in query.for_update("FOR UPDATE")]
+            for run_id in found:
+                self._release(study_id, run_id, "ended before it was done")
+        return len(found)
+
+    def _release(self, study_id: UUID, run_id: UUID, reason: str) -> None:
+        run = RunRow.get_by_id(run_id)
+        (
+            AttemptRow.update(state="lost", finished_at=now(), reason=reason)
+            .where(AttemptRow.run == run_id, AttemptRow.number == run.attempt_no)
+            .execute()
+        )
+        ErrandRow.update(stage="over").where(ErrandRow.run == run_id).execute()
+        RunRow.update(state=RunState.PLANNED).where(RunRow.id == run_id).execute()
+        self._events.add("run.lost", study_id, run_id)
+
+    @connected
+    def lease_next(
+        self,
+        study_id: UUID,
+        hand: int | None = None,
+        host: str | None = None,
+        resting: Sequence[str] = (),
+    ) -> Lease | None:
+        """The next planned run in order, as a new attempt; None where there is none now.
+
+        Parameters
+        ----------
+        study_id : UUID
+        hand : int, optional
+            The conductor's; nothing is then handed out unless the study runs.
+        host : str, optional
+            Only what runs there, where it carries no more than it can; any host where None.
+        resting : sequence of machine names from which nothing is handed out
+        """
+        with database.atomic():
+            if hand is not None and not rows_of(GOING, study_id)[0][0]:
                 return None
-            run.state, run.attempt_no = RunState.LEASED, run.attempt_no + 1
-            run.reason = None
-            run.save()
-            attempt = AttemptRow.create(run=run, number=run.attempt_no, state=RunState.LEASED)
-            self._events.add("run.leased", study_id, run.id)
-            seed = StudyRow.get_by_id(study_id).seed
-            install = install_of(ContenderRow.get_by_id(run.contender_id).install)
-            return Lease(run_of(run, None), install, seed, attempt.id)
+            if host is not None and hand is not None:
+                orphan = rows_of(ORPHANED, study_id, self._lease_s, host)
+                if orphan:
+                    return self._adopt(orphan[0][0], hand)
+            for name in self.hosts(study_id) if host is None else (host,):
+                run_id = next_run(study_id, name, resting)
+                if run_id is not None:
+                    return self._lease(run_id, hand)
+        return None
+
+    def _lease(self, run_id: UUID, hand: int | None) -> Lease:
+        run = RunRow.get_by_id(run_id)
+        run.state, run.attempt_no = RunState.LEASED, run.attempt_no + 1
+        run.reason = None
+        run.save()
+        attempt = AttemptRow.create(
+            run=run, number=run.attempt_no, state=RunState.LEASED, conductor=hand, beat_at=fn.now()
+        )
+        self._events.add("run.leased", run.study_id, run.id)
+        return _lease_of(run, attempt.id)
+
+    def _adopt(self, run_id: UUID, hand: int) -> Lease:
+        """Go on with an attempt that a machine carries out by itself."""
+        run = RunRow.get_by_id(run_id)
+        attempt = AttemptRow.get(AttemptRow.run == run_id, AttemptRow.number == run.attempt_no)
+        AttemptRow.update(conductor=hand, beat_at=fn.now()).where(
+            AttemptRow.id == attempt.id
+        ).execute()
+        self._events.add("run.adopted", run.study_id, run_id)
+        return _lease_of(run, attempt.id)
 
     @connected
     def begin(self, lease: Lease) -> None:
         """The run has started."""
         with database.atomic():
-            self._check_fence(lease, RunState.LEASED)
+            if self._check_fence(lease, RunState.LEASED, RunState.RUNNING) is RunState.RUNNING:
+                return  # said before, and the answer was lost; or adopted
             RunRow.update(state=RunState.RUNNING).where(RunRow.id == lease.run.id).execute()
             self._update_attempt(lease, state=RunState.RUNNING, started_at=now())
             self._events.add("run.running", lease.run.study_id, lease.run.id)
@@ -167,6 +204,9 @@ class PostgresRunDesk:
         state = RunState.DONE if capture.outcome == "done" else RunState.FAILED
         kept = keep_capture(UUID(capture.id), body, CAPTURE_FORMAT, capture.made_at)
         with database.atomic():
+            attempt = AttemptRow.get_by_id(lease.attempt_id)
+            if attempt.capture_id == kept.id and attempt.state == state:
+                return  # written before, and the answer was lost
             try:
                 self._check_fence(lease, RunState.RUNNING)
             except StaleAttemptError:
@@ -204,10 +244,26 @@ class PostgresRunDesk:
     def _update_attempt(self, lease: Lease, **fields: object) -> None:
         AttemptRow.update(**fields).where(AttemptRow.id == lease.attempt_id).execute()
 
-    def _check_fence(self, lease: Lease, expected: RunState) -> None:
+    def _check_fence(self, lease: Lease, *expected: RunState) -> RunState:
         row = RunRow.select().where(RunRow.id == lease.run.id).for_update().first()
-        if row is None or row.attempt_no != lease.run.attempt or row.state != expected:
+        if row is None or row.attempt_no != lease.run.attempt or row.state not in expected:
             raise StaleAttemptError(f"attempt {lease.run.attempt} of the run was overtaken")
+        return RunState(row.state)
+
+    @connected
+    def end_after(self, study_id: UUID, block: int, reason: str) -> int:
+        """Skip what is planned beyond a block, with the reason; that block is then the last."""
+        with database.atomic():
+            later = RunRow.select().where(
+                RunRow.study == study_id, RunRow.state == RunState.PLANNED, RunRow.block > block
+            )
+            found = [row.id for row in later.for_update()]
+            RunRow.update(state=RunState.SKIPPED, reason=reason).where(
+                RunRow.id.in_(found)
+            ).execute()
+            StudyRow.update(blocks=block, looks=[]).where(StudyRow.id == study_id).execute()
+            self._events.add("study.ended_early", study_id, block=block, reason=reason)
+        return len(found)
 
     @connected
     def plan_again(self, run_id: UUID) -> None:
@@ -251,6 +307,12 @@ class PostgresRunDesk:
                 .execute()
             )
             self._events.add("run.skipped", row.study_id, run_id, reason=reason)
+
+
+def _lease_of(run: RunRow, attempt_id: UUID) -> Lease:
+    seed = StudyRow.get_by_id(run.study_id).seed
+    install = install_of(ContenderRow.get_by_id(run.contender_id).install)
+    return Lease(run_of(run, None), install, seed, attempt_id)
 
 
 def keep_capture(capture_id: UUID, body: bytes, kind: str, made_at: str | datetime) -> CaptureRow:

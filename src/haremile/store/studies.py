@@ -1,5 +1,6 @@
 """Studies and their run sheets."""
 
+from dataclasses import asdict
 from uuid import UUID
 
 from peewee import JOIN, Case, fn
@@ -11,7 +12,15 @@ from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.reliability import is_time_out
 from haremile.core.run_sheet import run_sheet
-from haremile.core.study import Contender, Run, RunState, Study, StudyState
+from haremile.core.study import (
+    Contender,
+    PrecisionPlan,
+    Run,
+    RunState,
+    Study,
+    StudyState,
+    split_procedure,
+)
 from haremile.errors import NotFoundError
 from haremile.store.database import connected
 from haremile.store.events import PostgresEventLog
@@ -49,6 +58,7 @@ class PostgresStudyBook:
             study = StudyRow.create(
                 title=plan.title, state=StudyState.PLANNED, seed=plan.seed, blocks=plan.blocks,
                 procedures=list(plan.procedures), looks=list(plan.looks),
+                stopping=asdict(plan.stopping) if plan.stopping else None,
             )  # fmt: skip
             contenders = {}
             for lane_no, install in enumerate(plan.installs, start=1):
@@ -67,14 +77,15 @@ class PostgresStudyBook:
         self, study: StudyRow, contenders: dict[int, ContenderRow], first: int, blocks: int
     ) -> None:
         lines = run_sheet(list(contenders), blocks, study.seed, first)
+        asked = [split_procedure(text) for text in study.procedures]
         rows = [
             RunRow(
                 study=study, contender=contenders[line.lane_no], block=line.block,
-                position=line.position, procedure=procedure, condition_hash=condition_hash({}),
-                state=RunState.PLANNED,
+                position=line.position, procedure=procedure, conditions=conditions,
+                condition_hash=condition_hash(conditions), state=RunState.PLANNED,
             )
             for line in lines
-            for procedure in study.procedures
+            for procedure, conditions in asked
         ]  # fmt: skip
         RunRow.bulk_create(rows, batch_size=BATCH)
 
@@ -92,6 +103,7 @@ class PostgresStudyBook:
         return Study(
             row.id, row.title, StudyState(row.state), row.seed, row.blocks, row.created_at,
             contenders, margins, _looks(row),
+            PrecisionPlan(**row.stopping) if row.stopping else None, tuple(row.procedures),
         )  # fmt: skip
 
     @connected

@@ -82,6 +82,11 @@ class GuestRig:
         self._limits = limits or BootLimits()
         self._at_work: dict[UUID, GuestMachine] = {}
 
+    @property
+    def procedures(self) -> frozenset[str]:
+        """What this rig can do."""
+        return frozenset({"boot"})
+
     def spec(self, order: RunOrder) -> GuestSpec:
         """The virtual machine that an order asks for."""
         recipe = order.install.recipe

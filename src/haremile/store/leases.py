@@ -1,0 +1,196 @@
+"""Who has which run in hand: leases that end when their holder is gone."""
+
+import secrets
+import threading
+from collections.abc import Collection, Sequence
+from typing import Any
+from uuid import UUID
+
+import psycopg
+
+from haremile.errors import StoreUnavailableError
+from haremile.store.database import connected
+from haremile.store.rows import database
+
+LEASE_S = 30.0
+"""A lease without a sign of life for so long is lost."""
+
+STUDY_SPACE = 0x4841_5200
+"""First half of the advisory locks that stand for studies; conductors have random ones."""
+
+HAND_HELD = """
+    exists (
+        select from pg_locks
+        where locktype = 'advisory' and granted and objsubid = 1
+          and database = (select oid from pg_database where datname = current_database())
+          and classid::bigint = (attempt.conductor >> 32) & 4294967295
+          and objid::bigint = attempt.conductor & 4294967295
+    )
+"""
+IS_GONE = f"""(
+    attempt.conductor is null
+    or attempt.beat_at < now() - %s * interval '1 second'
+    or (attempt.beat_at > pg_postmaster_start_time() and not {HAND_HELD})
+)"""
+"""A conductor is gone when it gave no sign for long, or when its lock was given back; after a
+restart of the server, which frees all locks, only the first counts."""
+
+LOST = f"""
+    select run.id from run
+    join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    where run.study_id = %s and run.state in ('leased', 'running') and {IS_GONE}
+      and not exists (
+        select from errand where errand.run_id = run.id and errand.attempt_no = run.attempt_no
+          and errand.stage <> 'over'
+      )
+    for update of run skip locked
+"""
+ORPHANED = f"""
+    select run.id from run
+    join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    join contender on contender.id = run.contender_id
+    join install on install.id = contender.install_id
+    join machine on machine.id = install.machine_id
+    join host on host.id = machine.host_id
+    where run.study_id = %s and run.state = 'running' and {IS_GONE} and host.name = %s
+      and exists (
+        select from errand where errand.run_id = run.id and errand.attempt_no = run.attempt_no
+          and errand.stage <> 'over'
+      )
+    limit 1 for update of run skip locked
+"""
+"""Runs that a machine carries on with though their conductor is gone."""
+
+HOST = "select id, capacity from host where name = %s for update skip locked"
+UNDER_WAY_ON_HOST = """
+    select count(*) from run
+    join contender on contender.id = run.contender_id
+    join install on install.id = contender.install_id
+    join machine on machine.id = install.machine_id
+    where machine.host_id = %s and run.state in ('leased', 'running')
+"""
+NEXT = """
+    select run.id from run
+    join contender on contender.id = run.contender_id
+    join install on install.id = contender.install_id
+    join machine on machine.id = install.machine_id
+    where run.study_id = %s and run.state = 'planned' and machine.host_id = %s
+      and not machine.name = any(%s)
+      and not exists (
+        select from run other
+        join contender on contender.id = other.contender_id
+        join install on install.id = contender.install_id
+        where install.machine_id = machine.id and other.state in ('leased', 'running')
+      )
+    order by run.position, run.procedure, run.condition_hash limit 1
+    for update of run skip locked
+"""
+GOING = "select state = 'running' from study where id = %s for share"
+HOSTS = """
+    select distinct host.name, host.capacity from contender
+    join install on install.id = contender.install_id
+    join machine on machine.id = install.machine_id
+    join host on host.id = machine.host_id
+    where contender.study_id = %s
+"""
+
+
+def rows_of(query: str, *values: Any) -> list[tuple[Any, ...]]:
+    """All rows of a query."""
+    return list(database.execute_sql(query, values).fetchall())
+
+
+def next_run(study_id: UUID, host: str, resting: Sequence[str]) -> UUID | None:
+    """The host's next planned run, locked; None where the host or its machines are taken.
+
+    The host's row is held until the transaction ends, so that two conductors never fill it twice.
+    """
+    taken = rows_of(HOST, host)
+    if not taken:
+        return None
+    host_id, capacity = taken[0]
+    if rows_of(UNDER_WAY_ON_HOST, host_id)[0][0] >= capacity:
+        return None
+    found = rows_of(NEXT, study_id, host_id, list(resting))
+    return found[0][0] if found else None
+
+
+class PostgresHand:
+    """A conductor's hold on a study, which others may share; use as a context manager.
+
+    While it is held, PostgreSQL holds two advisory locks for it: a shared one of the study, and its
+    own, which tells the others that it is alive.
+    """
+
+    def __init__(self, url: str, study_id: UUID):
+        self.id = secrets.randbits(63)
+        self._url, self._study_id = url, study_id
+        self._link: psycopg.Connection | None = None
+        self._guard = threading.Lock()
+
+    @connected
+    def beat(self, runs: Collection[UUID]) -> set[UUID]:
+        """Give a sign of life for these runs; return those that are still in this hand."""
+        with self._guard:
+            self._join()
+        if not runs:
+            return set()
+        query = (
+            "update attempt set beat_at = now() from run where run.id = attempt.run_id"
+            " and run.attempt_no = attempt.number and run.state in ('leased', 'running')"
+            " and attempt.conductor = %s and run.id = any(%s) returning run.id"
+        )
+        return {row[0] for row in rows_of(query, self.id, list(runs))}
+
+    def _join(self) -> None:
+        """Hold the locks, anew where the connection was lost."""
+        try:
+            if self._link is not None:
+                self._link.execute("select 1")
+                return
+        except psycopg.OperationalError:
+            self._drop()
+        try:
+            self._link = psycopg.connect(self._url, autocommit=True)
+            self._link.execute(
+                "select pg_try_advisory_lock(%s), pg_try_advisory_lock_shared(%s)",
+                (self.id, study_key(self._study_id)),
+            )
+        except psycopg.OperationalError as error:
+            self._drop()
+            raise StoreUnavailableError(f"the database does not answer: {error}") from error
+
+    def _drop(self) -> None:
+        if self._link is not None:
+            self._link.close()
+            self._link = None
+
+    def __enter__(self) -> "PostgresHand":
+        self._join()
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        with self._guard:
+            if self._link is not None:
+                try:  # at once: locks of a connection that is only closed outlive it for a moment
+                    self._link.execute("select pg_advisory_unlock_all()")
+                except psycopg.OperationalError:
+                    pass  # the server is gone, and the locks with it
+                self._drop()
+
+
+def study_key(study_id: UUID) -> int:
+    """The advisory lock that stands for a study at work."""
+    return STUDY_SPACE << 32 | (study_id.int ^ study_id.int >> 64) & 0xFFFF_FFFF
+
+
+@connected
+def is_held(study_id: UUID) -> bool:
+    """Whether some conductor is at work on the study; looks without taking a lock."""
+    query = (
+        "select exists (select from pg_locks where locktype = 'advisory' and granted"
+        " and objsubid = 1 and classid::bigint = %s and objid::bigint = %s and database ="
+        " (select oid from pg_database where datname = current_database()))"
+    )
+    key = study_key(study_id)
+    return bool(rows_of(query, key >> 32, key & 0xFFFF_FFFF)[0][0])
