@@ -2,10 +2,14 @@
 
 import signal
 import subprocess
+import threading
 from contextlib import contextmanager
 from pathlib import Path
 from uuid import uuid4
 
+import uvicorn
+
+from haremile.api.application import create_app
 from haremile.bench.ports import RunOrder
 from haremile.core.simulation import LaneTruth, MetricTruth
 from haremile.core.study import Install, Machine, System
@@ -32,6 +36,14 @@ def install(system: str, machine: str = "Bench", rig: str | None = "simulated") 
 
 def order(made: Install, attempt: int = 1, block: int = 1, lane_no: int = 1) -> RunOrder:
     return RunOrder(uuid4(), attempt, "boot", made, seed=7, lane_no=lane_no, block=block)
+
+
+def order_of(lease) -> RunOrder:
+    run = lease.run
+    return RunOrder(
+        run.id, run.attempt, run.procedure, lease.install, lease.seed, run.lane_no, run.block,
+        run.conditions,
+    )  # fmt: skip
 
 
 def capture_for(asked: RunOrder, value: float = 3.0, outcome: str = "done") -> Capture:
@@ -64,6 +76,25 @@ class FakeRig:
 
     def interrupt(self, run_id=None):
         self.outcomes = []
+
+
+@contextmanager
+def served(bench, url, web=None, port=0, host="127.0.0.1", access=None):
+    """The bench served over HTTP while the block runs; gives the address."""
+    config = uvicorn.Config(
+        create_app(bench, url, web, access), host=host, port=port, log_level="warning",
+        timeout_graceful_shutdown=1,
+    )  # fmt: skip
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    try:
+        while not server.started:
+            assert thread.is_alive()
+        yield f"http://{host}:{server.servers[0].sockets[0].getsockname()[1]}"
+    finally:
+        server.should_exit = True
+        thread.join(10)
 
 
 @contextmanager

@@ -7,18 +7,24 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from haremile.bench.conduct import Conductor
-from haremile.bench.ports import Rig
+from haremile.bench.enrolled import EnrolledMachines
+from haremile.bench.ports import Errand, Rig
 from haremile.bench.precision import PrecisionWatch
 from haremile.bench.runner import StudyRunner
 from haremile.config import Settings
 from haremile.demo.world import simulated_truths
 from haremile.formats.guest_records import MeminfoWatch
+from haremile.formats.probe_archive import NAME, read_probe_archive
+from haremile.rigs.enrolled import EnrolledRig
 from haremile.rigs.guest.accelerator import AcceleratorProof
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.rig import GuestRig
+from haremile.rigs.here import HereRig
+from haremile.rigs.probe_words import probe_words
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.cluster import Cluster
 from haremile.store.database import connect, migrate
+from haremile.store.enrolled import PostgresMachineDesk
 from haremile.store.events import PostgresEventLog
 from haremile.store.library import PostgresLibrary
 from haremile.store.readings import PostgresReadingBook
@@ -42,6 +48,8 @@ class Bench:
     conductor: Conductor
     runner: StudyRunner
     images: GuestImages
+    machines: PostgresMachineDesk
+    enrolled: EnrolledMachines
 
 
 def wire(settings: Settings, url: str) -> Bench:
@@ -53,10 +61,13 @@ def wire(settings: Settings, url: str) -> Bench:
     studies = PostgresStudyBook(library, events)
     desk = PostgresRunDesk(url, events)
     images = GuestImages(settings.guests)
+    machines = PostgresMachineDesk(library)
     rigs: dict[str, Rig] = {
         "guest": GuestRig(
             images, AcceleratorProof(images, settings.data / "accelerator.json"), MeminfoWatch
         ),
+        "enrolled": EnrolledRig(machines),
+        "here": HereRig(lambda: probe_archive(settings.data)),
         "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
     }
     readings = PostgresReadingBook(events)
@@ -68,8 +79,24 @@ def wire(settings: Settings, url: str) -> Bench:
     return Bench(
         settings=settings, url=url, host=host, library=library, studies=studies,
         desk=desk, readings=readings, events=events, conductor=conductor,
-        runner=StudyRunner(conductor, studies, events), images=images,
+        runner=StudyRunner(conductor, studies, events), images=images, machines=machines,
+        enrolled=EnrolledMachines(machines, events, _words),
     )  # fmt: skip
+
+
+def _words(errand: Errand) -> list[str]:
+    return probe_words(errand.procedure, errand.conditions, errand.install.recipe)
+
+
+def probe_archive(folder: Path) -> Path:
+    """The probe's archive as a file, written where it is missing or another."""
+    path, body = folder / NAME, read_probe_archive()
+    if not path.exists() or path.read_bytes() != body:
+        folder.mkdir(parents=True, exist_ok=True)
+        fresh = path.with_suffix(".part")
+        fresh.write_bytes(body)
+        fresh.replace(path)
+    return path
 
 
 @contextmanager

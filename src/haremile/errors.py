@@ -8,6 +8,7 @@
     │   ├── UnitError
     │   ├── SampleError             values that no statistic is defined on
     │   └── ReadingsFileError       a readings file with faults, refused whole
+    ├── NotAllowedError             no key, or one that is not known      exit 1, 401
     ├── NotFoundError               no such study, run, capture           exit 2, 404
     ├── ConflictError               the state does not allow it           exit 1, 409
     │   ├── CaptureConflictError    the same id with other bytes
@@ -70,6 +71,10 @@ class ReadingsFileError(BadInputError):
         if count > self.SHOWN:
             lines.append(f"and {count - self.SHOWN} more")
         super().__init__("\n".join([head, *lines]))
+
+
+class NotAllowedError(HareMileError):
+    """Somebody asked without a key, or with one that is unknown or revoked."""
 
 
 class NotFoundError(HareMileError):

@@ -23,7 +23,14 @@ VERBS: Dict[str, str] = {
     "launch": "how long an application takes to its window and to rest",
     "check": "how well the probe measures on this very machine: bias, scatter, resolution",
 }
-"""What can be asked, each in a module of its name under ``verbs``."""
+"""What can be measured, each in a module of its name under ``verbs``."""
+
+DEEDS: Dict[str, str] = {
+    "enrol": "let this machine work for a server, which then measures on it by plan",
+    "work": "ask the server for the next step, do it, and so on",
+    "leave": "work for no server any more; removes everything that enrolling left",
+}
+"""What can be done that gives no capture."""
 
 
 def verb_module(name: str) -> Any:
@@ -40,7 +47,7 @@ def parser(asked: Sequence[str]) -> argparse.ArgumentParser:
     )  # fmt: skip
     top.add_argument("--version", action="version", version="haremile-probe " + VERSION)
     verbs = top.add_subparsers(dest="asked", metavar="NAME", required=True)
-    for name, says in VERBS.items():
+    for name, says in {**VERBS, **DEEDS}.items():
         module = verb_module(name) if name in asked else None
         verb = verbs.add_parser(
             name, help=says, description=says,
@@ -70,17 +77,20 @@ def main(arguments: Optional[Sequence[str]] = None) -> int:
         return int(stop.code or 0)
     run = Run(asked)
     try:
-        capture = verb_module(asked.asked).read(run)
-        written = run.write(capture)
-    except BadInput as error:
-        return _refuse(str(error), BAD_INPUT)
-    except MissingHere as error:
-        return _refuse(str(error), MISSING)
-    except (Refused, OSError) as error:
-        return _refuse(str(error), FAILED)
+        if asked.asked in DEEDS:
+            return int(verb_module(asked.asked).act(run))
+        return _measure(run)
+    except (BadInput, MissingHere, Refused, OSError) as error:
+        codes = {BadInput: BAD_INPUT, MissingHere: MISSING}
+        return _refuse(str(error), codes.get(type(error), FAILED))
     except KeyboardInterrupt:
         return _refuse("interrupted; nothing was written", INTERRUPTED)
-    if not asked.json:
+
+
+def _measure(run: Run) -> int:
+    capture = verb_module(run.asked.asked).read(run)
+    written = run.write(capture)
+    if not run.asked.json:
         for line in run.summary(capture):
             print(line)
         if written:

@@ -67,19 +67,8 @@ class Run:
     def capture(self, account: Account) -> Capture:
         """The capture of an account, named as asked or as the machine states."""
         machine = self.asked.machine or socket.gethostname()
-        return capture_of(
-            account, self.asked.asked, new_id(), now_text(), machine, self._system(account)
-        )
-
-    def _system(self, account: Account) -> str:
-        if self.asked.system:
-            return str(self.asked.system)
-        text = account.text("os-release")
-        try:
-            stated = parse_os_release(text or "")
-        except UnreadableError:
-            raise BadInput("this system does not state its name; give it with --system") from None
-        return stated.get("PRETTY_NAME") or stated.get("NAME") or stated["ID"]
+        system = stated_system(account.text("os-release"), self.asked.system)
+        return capture_of(account, self.asked.asked, new_id(), now_text(), machine, system)
 
     def write(self, capture: Capture) -> Optional[str]:
         """Write the capture; return the file's name, None where it went to stdout alone."""
@@ -111,6 +100,17 @@ class Run:
         lines += ["  %s: %s" % (key, value) for key, value in sorted(capture.conditions.items())]
         lines += ["  %s: %s" % (fault.kind, fault.what) for fault in capture.faults]
         return lines
+
+
+def stated_system(os_release: Optional[str], asked: Optional[str]) -> str:
+    """The system's name as asked for, else as it states it; raises BadInput where it does not."""
+    if asked:
+        return str(asked)
+    try:
+        stated = parse_os_release(os_release or "")
+    except UnreadableError:
+        raise BadInput("this system does not state its name; give it with --system") from None
+    return stated.get("PRETTY_NAME") or stated.get("NAME") or stated["ID"]
 
 
 def _told(capture: Capture) -> List[str]:

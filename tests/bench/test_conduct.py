@@ -1,6 +1,7 @@
 import threading
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
+from dataclasses import replace
 
 import pytest
 
@@ -10,9 +11,12 @@ from haremile.core.study import Install, Machine, RunState, StudyState, System
 from haremile.errors import (
     BadInputError,
     ConflictError,
+    GuestDiedError,
     GuestPanickedError,
     MissingHereError,
+    RigRestsError,
     RunFailedError,
+    StoreUnavailableError,
 )
 from haremile.store.rows import HostRow, database
 from haremile_probe.wire import WireError, load_capture
@@ -160,3 +164,137 @@ def test_the_first_mile_compares_the_two_guests_with_margins_of_their_size(bench
     assert [c.label for c in study.contenders] == ["Osterfell Base", "Osterfell Laden"]
     assert study.margins["memory.used"].amount == 4 * 2.0**20
     assert len(bench.studies.runs(study.id)) == 10
+
+
+class Flaky:
+    """A desk whose database is away for a while, before or after it did what it was asked."""
+
+    def __init__(self, desk, away_at):
+        self.desk, self.away_at, self.calls = desk, set(away_at), 0
+
+    def __getattr__(self, name):
+        real = getattr(self.desk, name)
+        if name not in ("lease_next", "begin", "finish"):
+            return real
+
+        def call(*args):
+            self.calls += 1
+            away = self.calls in self.away_at
+            if away and self.calls % 2:
+                raise StoreUnavailableError("the database does not answer")
+            answer = real(*args)
+            if away:
+                raise StoreUnavailableError("the answer was lost")
+            return answer
+
+        return call
+
+
+def test_a_database_that_goes_away_costs_no_reading_and_doubles_none(bench, study, monkeypatch):
+    monkeypatch.setattr("haremile.bench.shift.LONGEST_PAUSE_S", 0.01)
+    desk = Flaky(bench.desk, away_at=[2, 3, 5, 6, 9, 12])
+    rig = FakeRig()
+    made = Conductor(bench.studies, desk, bench.events, {"simulated": rig})
+    assert made.conduct(study.id)
+    assert states(bench, study) == [RunState.DONE] * 6
+    assert len(bench.readings.readings(study.id)) == len(rig.orders) == 6
+
+
+class ElapsedTimer:
+    """A timer whose time is over as soon as it starts."""
+
+    def __init__(self, seconds, then):
+        self.seconds, self.then = seconds, then
+
+    def start(self):
+        self.then()
+
+    def cancel(self):
+        pass
+
+
+class HangingRig(FakeRig):
+    """Gives nothing until it is ended."""
+
+    def __init__(self):
+        super().__init__()
+        self.ended = threading.Event()
+
+    def run(self, asked, mark):
+        assert self.ended.wait(20)
+        raise GuestDiedError("its process ended", "the last it said")
+
+    def interrupt(self, run_id=None):
+        self.ended.set()
+
+
+def test_a_run_that_takes_longer_than_its_procedure_may_is_ended_and_says_so(bench):
+    made = replace(install("A"), recipe={"truth": "A", "limit_s": "40"})
+    study = bench.studies.create(checked_plan("Q", [made, install("B")], 1, seed=1))
+    rigs = {"simulated": HangingRig()}
+    conductor = Conductor(bench.studies, bench.desk, bench.events, rigs, timer=ElapsedTimer)
+    assert conductor.conduct(study.id)
+    runs = {run.lane_no: run for run in bench.studies.runs(study.id)}
+    assert runs[1].reason == "timed out: no result within 40 s"
+    assert runs[2].reason == "timed out: no result within 900 s"
+    capture = load_capture(bench.readings.capture_of_run(runs[1].id).body)
+    assert capture.text_of("log-tail") == "the last it said"
+
+
+def test_a_machine_rests_while_the_others_go_on(bench):
+    ill = {f"Ill {i}": RunFailedError("its disk is full") for i in range(1)}
+
+    class Mixed(FakeRig):
+        def run(self, asked, mark):
+            if asked.install.machine.name in ill:
+                raise ill[asked.install.machine.name]
+            return capture_for(asked)
+
+    study = bench.studies.create(
+        checked_plan("Q", [install("A", "Ill 0"), install("B", "Well")], 5, seed=1)
+    )
+    with pytest.raises(RigRestsError, match="Ill 0 rests after 3 failed runs"):
+        conductor(bench, Mixed()).conduct(study.id)
+    by_lane = {1: [], 2: []}
+    for run in bench.studies.runs(study.id):
+        by_lane[run.lane_no].append(run.state)
+    assert by_lane[1] == [RunState.FAILED] * 3 + [RunState.PLANNED] * 2
+    assert by_lane[2] == [RunState.DONE] * 5
+    (rests,) = [e for e in bench.events.after(0, study.id) if e.kind == "machine.rests"]
+    assert "its disk is full" in rests.facts["reason"]
+
+
+def test_machines_of_another_host_are_left_to_its_own_conductor(bench):
+    far, near = (
+        replace(install(name), rig="guest", machine=Machine(name, "virtual", host=name))
+        for name in ("Far", "Near")
+    )
+    study = bench.studies.create(checked_plan("Q", [far, near], 2, seed=1))
+    made = {
+        name: Conductor(
+            bench.studies, bench.desk, bench.events, {"guest": FakeRig()}, host=name
+        )
+        for name in ("Near", "Far", "Elsewhere")
+    }  # fmt: skip
+    with pytest.raises(ConflictError, match="its machines are on Far, Near; run it there"):
+        made["Elsewhere"].conduct(study.id)
+    assert not made["Near"].conduct(study.id)
+    assert bench.studies.get(study.id).state is StudyState.RUNNING
+    assert made["Far"].conduct(study.id)
+
+
+def test_a_procedure_that_a_rig_cannot_do_is_refused_beforehand(bench):
+    plan = checked_plan(
+        "Q", [install("A"), install("B")], 2, procedures=["boot", "launch:Coppicer"]
+    )
+    study = bench.studies.create(plan)
+    rig = FakeRig()
+    rig.procedures = frozenset({"boot"})
+    with pytest.raises(ConflictError, match="A: its rig does boot, not launch"):
+        conductor(bench, rig).conduct(study.id)
+    rig.procedures = FakeRig.procedures
+    assert conductor(bench, rig).conduct(study.id)
+    assert {(o.procedure, o.conditions.get("app")) for o in rig.orders} == {
+        ("boot", None), ("launch", "Coppicer"),
+    }  # fmt: skip
+    assert len(rig.orders) == 8

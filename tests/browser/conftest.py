@@ -1,13 +1,11 @@
 import os
-import threading
 
 import pytest
-import uvicorn
 from playwright.sync_api import expect, sync_playwright
 
-from haremile.api.application import create_app
 from haremile.bench.plan import guest_installs
 from haremile.demo.load import load_sample_world
+from helpers import served
 
 FLAGS = [
     "--disable-gpu",
@@ -34,16 +32,8 @@ def address(bench, throwaway_url):
     """A served bench on an empty database."""
     for install in guest_installs(bench.host):
         bench.library.ensure(install)
-    app = create_app(bench, throwaway_url, bench.settings.web)
-    config = uvicorn.Config(app, port=0, log_level="warning", timeout_graceful_shutdown=1)
-    server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    while not server.started:
-        assert thread.is_alive()
-    yield f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}"
-    server.should_exit = True
-    thread.join(10)
+    with served(bench, throwaway_url, bench.settings.web) as made:
+        yield made
 
 
 @pytest.fixture

@@ -11,7 +11,7 @@ from starlette.staticfiles import StaticFiles
 
 from haremile import __version__
 from haremile.api.event_stream import EventBell
-from haremile.api.guard import LoopbackGuard
+from haremile.api.guard import Access, Guard
 from haremile.api.ports import BenchParts
 from haremile.api.problems import add_problem_handlers
 from haremile.api.routers import (
@@ -21,6 +21,7 @@ from haremile.api.routers import (
     methods,
     probe,
     readings,
+    rigs,
     running,
     studies,
     today,
@@ -30,7 +31,9 @@ from haremile.errors import MissingHereError, NotFoundError
 METHODS = Path(__file__).resolve().parents[3] / "docs" / "methods.md"
 
 
-def create_app(bench: BenchParts, url: str, web: Path | None) -> FastAPI:
+def create_app(
+    bench: BenchParts, url: str, web: Path | None, access: Access | None = None
+) -> FastAPI:
     """The application on a wired bench.
 
     Parameters
@@ -40,6 +43,8 @@ def create_app(bench: BenchParts, url: str, web: Path | None) -> FastAPI:
         Address of the database, to listen for events.
     web : Path or None
         The built pages; None serves the interface only.
+    access : Access, optional
+        Who may speak with it; on loopback where none is stated.
     """
 
     @asynccontextmanager
@@ -59,9 +64,9 @@ def create_app(bench: BenchParts, url: str, web: Path | None) -> FastAPI:
     app.state.methods = METHODS
     add_problem_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
-    app.add_middleware(LoopbackGuard)
+    app.add_middleware(Guard, access=access)
     api = APIRouter(prefix="/api")
-    for part in (today, studies, running, intake, readings, catalogue, events, methods):
+    for part in (today, studies, running, intake, readings, catalogue, events, methods, rigs):
         api.include_router(part.router)
     app.include_router(api)
     app.include_router(probe.router)

@@ -2,7 +2,8 @@
 
 from typing import Protocol
 
-from haremile.bench.ports import EventLog, Library, ReadingBook, RunDesk, StudyBook
+from haremile.bench.enrolled import EnrolledMachines
+from haremile.bench.ports import EventLog, Library, MachineDesk, ReadingBook, RunDesk, StudyBook
 from haremile.bench.runner import StudyRunner
 
 
@@ -32,6 +33,14 @@ class BenchParts(Protocol):
     @property
     def events(self) -> EventLog:
         """What happened."""
+
+    @property
+    def machines(self) -> MachineDesk:
+        """Enrolled machines."""
+
+    @property
+    def enrolled(self) -> EnrolledMachines:
+        """What enrolled machines are told."""
 
     @property
     def runner(self) -> StudyRunner:

@@ -11,6 +11,7 @@ from haremile.errors import (
     ConflictError,
     HareMileError,
     MissingHereError,
+    NotAllowedError,
     NotFoundError,
     StoreUnavailableError,
 )
@@ -18,6 +19,7 @@ from haremile.errors import (
 MEDIA_TYPE = "application/problem+json"
 _STATUS: tuple[tuple[type[HareMileError], int, str], ...] = (
     (BadInputError, 422, "This cannot be meant"),
+    (NotAllowedError, 401, "Not without a key"),
     (NotFoundError, 404, "Not in the bench book"),
     (ConflictError, 409, "Not in this state"),
     (MissingHereError, 503, "Something is missing on this machine"),

@@ -86,6 +86,11 @@ class LooksOut(Out):
     extensions: list[int]
 
 
+class PrecisionPlanOut(Out):
+    metric: str
+    width: float
+
+
 class StudyOut(Out):
     id: UUID
     title: str
@@ -96,8 +101,60 @@ class StudyOut(Out):
     contenders: list[ContenderOut]
     margins: dict[str, MarginOut]
     looks: LooksOut | None
+    procedures: list[str]
+    stopping: PrecisionPlanOut | None
     can_run: bool
     is_running: bool
+
+
+class KeyOut(Out):
+    machine: str
+    key: str
+
+
+class MachineSignOut(Out):
+    machine: str
+    seen_at: datetime
+    is_leaving: bool
+    system: str | None
+
+
+class EnrolAsked(BaseModel):
+    identity: UUID
+    system: Text
+
+
+class Enrolled(Out):
+    machine: str
+    system: str
+
+
+class SignIn(BaseModel):
+    identity: UUID
+    boot_id: Text
+    probe: Text
+    busy: UUID | None = None
+    is_leaving: bool = False
+
+
+class StepOut(Out):
+    do: str
+    words: list[str]
+    entry: str | None
+    says: str | None
+    seconds: float
+    run: UUID | None
+    attempt: int | None
+    procedure: str | None
+
+
+class Taken(Out):
+    became: str
+
+
+class PrecisionPlanIn(BaseModel):
+    metric: Text
+    width: float = Field(gt=0)
 
 
 class StudyCreate(BaseModel):
@@ -107,6 +164,8 @@ class StudyCreate(BaseModel):
     seed: int | None = Field(default=None, ge=0, lt=2**53)
     margins: dict[str, MarginIn] = Field(default_factory=dict)
     looks: list[Annotated[int, Field(ge=1)]] = Field(default_factory=list, max_length=20)
+    procedures: list[Text] = Field(default=["boot"], min_length=1, max_length=12)
+    stopping: PrecisionPlanIn | None = None
 
 
 class StudyExtend(BaseModel):

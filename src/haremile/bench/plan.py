@@ -8,11 +8,14 @@ from haremile.bench.ports import StudyBook, StudyPlan
 from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
-from haremile.core.study import Install, Machine, Study, System
+from haremile.core.stopping import PrecisionStopping
+from haremile.core.study import Install, Machine, PrecisionPlan, Study, System, split_procedure
 from haremile.core.units import MIB
 from haremile.errors import BadInputError, ConflictError
 
 MOST_BLOCKS = 500
+PROCEDURES = ("boot", "idle", "footprint", "launch")
+"""What rigs can be asked for, in the order it is done; a launch names its application."""
 GUEST_MACHINE = "Tiny guest"
 FIRST_MILE_MARGINS = {
     "boot.total": Margin(amount=0.3),
@@ -37,6 +40,8 @@ def checked_plan(
     seed: int | None = None,
     margins: Mapping[str, Margin] | None = None,
     looks: Sequence[int] = (),
+    procedures: Sequence[str] = ("boot",),
+    stopping: PrecisionPlan | None = None,
 ) -> StudyPlan:
     """Check what a person asked for.
 
@@ -55,10 +60,30 @@ def checked_plan(
         metric(key)
     if looks and Looks(tuple(looks)).blocks != blocks:
         raise BadInputError(f"the last look must be at the last block, {blocks}, not {looks[-1]}")
+    _check_procedures(procedures)
+    if stopping is not None:
+        _check_stopping(stopping, blocks, looks)
     return StudyPlan(
         title.strip(), list(installs), blocks, fresh_seed() if seed is None else seed,
-        margins or {}, looks=tuple(looks),
+        margins or {}, tuple(procedures), looks=tuple(looks), stopping=stopping,
     )  # fmt: skip
+
+
+def _check_procedures(procedures: Sequence[str]) -> None:
+    if not procedures or len(set(procedures)) < len(procedures):
+        raise BadInputError("a study does at least one procedure, and each of them once")
+    for text in procedures:
+        name, _ = split_procedure(text)
+        if name not in PROCEDURES:
+            known = ", ".join(PROCEDURES)
+            raise BadInputError(f"unknown procedure: {name}; expected one of {known}")
+
+
+def _check_stopping(stopping: PrecisionPlan, blocks: int, looks: Sequence[int]) -> None:
+    metric(stopping.metric)
+    PrecisionStopping(stopping.width, blocks)
+    if looks:
+        raise BadInputError("a study stops on precision or reads verdicts at looks, not both")
 
 
 def extend_study(studies: StudyBook, study_id: UUID, blocks: int) -> Study:

@@ -270,6 +270,86 @@ class RunDesk(Protocol):
         """Leave a planned run out, with its reason. Raises ConflictError otherwise."""
 
 
+@dataclass(frozen=True)
+class Errand:
+    """What an enrolled machine is asked to do for one attempt at a run.
+
+    Attributes
+    ----------
+    stage : str
+        ``asked`` → ``answered`` → ``over``; the last also where it is wanted no more.
+    stamps : mapping of a mark's name to the instant, seconds since the epoch on this server's clock
+        ``ordered`` (to restart), ``last_sign``, ``first_sign``, ``begun``; and under ``boot_id``
+        the boot in which it was ordered.
+    """
+
+    id: UUID
+    run_id: UUID
+    attempt: int
+    install: Install
+    identity: UUID | None
+    procedure: str
+    conditions: Mapping[str, str]
+    stage: str
+    stamps: Mapping[str, float | str]
+    body: bytes | None
+
+
+@dataclass(frozen=True)
+class MachineSign:
+    """The last sign of an enrolled machine: when, and in which install."""
+
+    machine: str
+    seen_at: datetime
+    boot_id: str
+    is_leaving: bool
+    system: str | None
+
+
+class MachineDesk(Protocol):
+    """Enrolled machines: their keys, their signs, and what they are asked to do."""
+
+    def new_key(self, machine: str) -> str:
+        """A fresh key of a machine; it is shown this once. Raises NotFoundError."""
+
+    def revoke_keys(self, machine: str) -> int:
+        """Make all keys of a machine worthless; return how many there were."""
+
+    def machine_of(self, key: str) -> str:
+        """Whose key it is. Raises NotAllowedError."""
+
+    def enrol(self, machine: str, system: str, identity: UUID) -> Install:
+        """Keep an install that a machine works in."""
+
+    def note_sign(self, machine: str, identity: UUID, boot_id: str, is_leaving: bool) -> None:
+        """Keep the last sign of a machine."""
+
+    def signs(self) -> list[MachineSign]:
+        """The last sign of every enrolled machine."""
+
+    def put(self, order: RunOrder) -> Errand:
+        """Ask a machine for a run; the same attempt again is the same errand."""
+
+    def errand(self, run_id: UUID, attempt: int) -> Errand | None:
+        """What was asked for this attempt."""
+
+    def next_errand(self, machine: str) -> Errand | None:
+        """The oldest that is still to be answered."""
+
+    def stamp(self, errand_id: UUID, stamps: Mapping[str, float | str]) -> None:
+        """Add stamps; those that stand stay."""
+
+    def answer(self, errand_id: UUID, body: bytes) -> None:
+        """Keep what the machine brought, for whoever waits for it."""
+
+    def keep_late(self, run_id: UUID, attempt: int, capture: Capture, body: bytes) -> bool:
+        """Keep a capture of an attempt that was overtaken as evidence; False if it was known.
+
+        Raises CaptureConflictError where it is known with other bytes, NotFoundError where there
+        was no such attempt.
+        """
+
+
 class ReadingBook(Protocol):
     """Readings and their evidence."""
 

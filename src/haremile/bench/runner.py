@@ -64,6 +64,11 @@ class StudyRunner:
                 except ConflictError as error:
                     log.warning("%s is not taken up again: %s", digest.title, error)
 
+    def join(self) -> None:
+        """Wait until every study here is done or paused."""
+        for thread in list(self._threads.values()):
+            thread.join()
+
     def stop(self) -> None:
         """End every study here at once; the next start takes them up again."""
         self._conductor.abandon()

@@ -11,6 +11,7 @@ from haremile.bench.ports import Event, EventLog, StudyBook, StudyDigest
 from haremile.core.study import Contender, Run, RunState, Study, StudyState
 
 STOPPED = "study.stopped"
+RESTS = "machine.rests"
 STARTED = "study.running"
 NEXT_SHOWN = 3
 
@@ -76,7 +77,7 @@ class Today:
 def today(studies: StudyBook, events: EventLog) -> Today:
     """Every machine that has runs to do, by name, and everything that waits for a person."""
     last_event = events.last_id()
-    stopped = events.newest([STOPPED, STARTED])
+    stopped = events.newest([STOPPED, RESTS, STARTED])
     by_machine: dict[tuple[str, str], list[_Work]] = defaultdict(list)
     hands: list[Hand] = []
     for digest in studies.digests():
@@ -131,10 +132,15 @@ def _placed(run: Run, item: _Work) -> PlacedRun:
 def _hands(digest: StudyDigest, runs: Sequence[Run], stopped: Mapping[UUID, Event]) -> list[Hand]:
     left = sum(run.state is RunState.PLANNED for run in runs)
     newest = stopped.get(digest.id)
-    if digest.state is StudyState.RUNNING or not left:
-        return []
-    if newest is not None and newest.kind == STOPPED:
+    is_running = digest.state is StudyState.RUNNING
+    if (
+        newest is not None
+        and left
+        and newest.kind in ((RESTS,) if is_running else (STOPPED, RESTS))
+    ):
         return [Hand(digest.id, digest.title, str(newest.facts.get("reason")), newest.at)]
+    if is_running or not left:
+        return []
     if not digest.can_run:
         what = f"{left} runs wait for a person: measure them, and take the files in"
     elif digest.state is StudyState.PAUSED:

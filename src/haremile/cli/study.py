@@ -15,7 +15,7 @@ from haremile.cli.reckoning import parse_margin
 from haremile.cli.session import bench, say
 from haremile.core.looks import parse_looks
 from haremile.core.margin import Margin
-from haremile.core.study import Study
+from haremile.core.study import PrecisionPlan, Study
 from haremile.errors import BadInputError, NotFoundError
 
 app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, show.")
@@ -65,6 +65,14 @@ def create(
         str | None,
         typer.Option(help="Blocks after which verdicts are read: 10,15,20; else once, at the end."),
     ] = None,
+    procedure: Annotated[
+        list[str] | None,
+        typer.Option(help="boot, idle, footprint or launch:NAME; may be given again. Else boot."),
+    ] = None,
+    until: Annotated[
+        str | None,
+        typer.Option(help="Stop when every difference is known to this width: boot.total=0.4s."),
+    ] = None,
 ) -> None:
     """Plan a study of installs that are known; print its id."""
     margins = _margins(margin or [])
@@ -79,7 +87,9 @@ def create(
             )
         at = parse_looks(looks).planned if looks else ()
         installs = [known[name] for name in contender]
-        plan = checked_plan(title, installs, repeats, seed, margins, at)
+        plan = checked_plan(
+            title, installs, repeats, seed, margins, at, procedure or ("boot",), _precision(until)
+        )
         typer.echo(opened.studies.create(plan).id)
 
 
@@ -91,6 +101,16 @@ def _margins(stated: list[str]) -> dict[str, Margin]:
         new, known = parse_margin(amount, key), margins.get(key, Margin())
         margins[key] = Margin(new.share or known.share, new.amount or known.amount)
     return margins
+
+
+def _precision(text: str | None) -> PrecisionPlan | None:
+    if text is None:
+        return None
+    key, _, amount = text.partition("=")
+    width = parse_margin(amount, key).amount
+    if width is None:
+        raise BadInputError(f"the width of an interval is an amount, such as 0.4s; not {amount}")
+    return PrecisionPlan(key, width)
 
 
 @app.command("run")

@@ -1,7 +1,7 @@
 """Truth and noise: what a simulated machine would measure."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -27,6 +27,8 @@ class MetricTruth:
         Share of the runs that fall into the second hump.
     step : float
         The instrument's step, to which readings are rounded; 0 for none.
+    drift : float
+        Added for each block that went before.
     """
 
     typical: float
@@ -36,6 +38,7 @@ class MetricTruth:
     second_hump: float = 0.0
     second_share: float = 0.0
     step: float = 0.0
+    drift: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -43,12 +46,33 @@ class LaneTruth:
     """All that is true of one contender: its metrics, and how often its runs fail.
 
     ``boot.total`` is no truth of its own: it is the sum of the boot's parts.
+
+    Attributes
+    ----------
+    stall_share, stall_s : float
+        Share of the boots whose userspace stalls, and for how long.
+    launches : mapping of application to the truth of ``launch.settled``
+    recorder_blocks : sequence of int
+        Blocks in which a person left the screen recorder on.
+    recorder_share : float
+        By how much everything is then slower.
     """
 
     metrics: Mapping[str, MetricTruth]
     failure_share: float = 0.0
     failure_reason: str = "hung"
     conditions: Mapping[str, str] = field(default_factory=dict)
+    stall_share: float = 0.0
+    stall_s: float = 0.0
+    launches: Mapping[str, MetricTruth] = field(default_factory=dict)
+    recorder_blocks: Sequence[int] = ()
+    recorder_share: float = 0.0
+
+    def conditions_in(self, block: int) -> dict[str, str]:
+        """The conditions that a run of this block meets."""
+        if block in self.recorder_blocks:
+            return {**self.conditions, "recorder": "running"}
+        return dict(self.conditions)
 
     @property
     def typical_total(self) -> float:
@@ -73,6 +97,13 @@ def simulate_run(truth: LaneTruth, seed: int, lane_no: int, block: int) -> Simul
     generator = np.random.default_rng([seed, lane_no, block])
     fails = bool(generator.random() < truth.failure_share)
     values = {key: _draw(metric, generator, block) for key, metric in sorted(truth.metrics.items())}
+    if generator.random() < truth.stall_share:
+        values["boot.userspace"] = values.get("boot.userspace", 0.0) + truth.stall_s
+    if block in truth.recorder_blocks:
+        values = {
+            key: value * (1.0 + truth.recorder_share) if key.startswith("boot.") else value
+            for key, value in values.items()
+        }
     parts = [value for key, value in values.items() if key.startswith("boot.")]
     if parts:
         values["boot.total"] = math.fsum(parts)
@@ -81,12 +112,21 @@ def simulate_run(truth: LaneTruth, seed: int, lane_no: int, block: int) -> Simul
     return SimulatedRun(values, None)
 
 
+def simulate_launch(
+    truth: LaneTruth, application: str, seed: int, lane_no: int, block: int
+) -> float:
+    """Draw one launch, seconds until it is settled. Raises KeyError for one without a truth."""
+    generator = np.random.default_rng([seed, lane_no, block, sum(application.encode())])
+    return _draw(truth.launches[application], generator, block)
+
+
 def _draw(truth: MetricTruth, generator: np.random.Generator, block: int) -> float:
     bell = float(generator.normal())
     tail = float(generator.exponential()) - math.log(2.0)  # median zero
     second = bool(generator.random() < truth.second_share)
     value = truth.typical + truth.noise * ((1.0 - truth.skew) * bell + truth.skew * tail)
     value += truth.second_hump * second + truth.first_run * (block == 1)
+    value += truth.drift * (block - 1)
     if truth.step:
         value = round(value / truth.step) * truth.step
     return max(value, 0.0)

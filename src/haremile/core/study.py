@@ -136,17 +136,22 @@ class Run:
 
 
 LAUNCH = "launch"
+WARM = "warm"
 
 
 def split_procedure(text: str) -> tuple[str, dict[str, str]]:
-    """A procedure as it is asked for, and the conditions that this states: ``launch:Coppicer``.
+    """A procedure as it is asked for, and the conditions that this states: ``launch:Coppicer``,
+    or ``launch:Coppicer:first-after-boot``, where no start is a warm one.
 
     Raises
     ------
     BadInputError
         If a launch names no application, or another procedure names one.
     """
-    procedure, mark, application = text.partition(":")
+    procedure, mark, stated = text.partition(":")
+    application, _, start = stated.partition(":")
     if (procedure == LAUNCH) != bool(mark) or (mark and not application.strip()):
         raise BadInputError(f"a launch names its application, as launch:NAME; not {text}")
-    return procedure, {"app": application.strip()} if mark else {}
+    if not mark:
+        return procedure, {}
+    return procedure, {"app": application.strip(), "start": start.strip() or WARM}

@@ -57,6 +57,16 @@ class LaunchTruth:
 
 
 @dataclass(frozen=True)
+class Faults:
+    """What befalls a lane: boots that stall, and a recorder that a person left on."""
+
+    stall_share: float = 0.0
+    stall_s: float = 0.0
+    recorder_blocks: Sequence[int] = ()
+    recorder_share: float = 0.0
+
+
+@dataclass(frozen=True)
 class StudyTruth:
     """One study of the sample world."""
 
@@ -82,13 +92,14 @@ def _boot(
     first_run: float = 1.8,
     second_hump: float = 0.0,
     second_share: float = 0.0,
+    drift: float = 0.0,
 ) -> dict[str, MetricTruth]:
     return {
         "boot.firmware": MetricTruth(firmware, 0.02, step=0.001),
         "boot.kernel": MetricTruth(kernel, noise * 0.25, skew=0.3, step=0.001),
         "boot.userspace": MetricTruth(
             userspace, noise, skew=0.5, first_run=first_run, second_hump=second_hump,
-            second_share=second_share, step=0.001,
+            second_share=second_share, step=0.001, drift=drift,
         ),
     }  # fmt: skip
 
@@ -111,6 +122,7 @@ def _lane(
     idle: Mapping[str, MetricTruth],
     failure_share: float = 0.0,
     failure_reason: str = "hung: the desktop never came",
+    faults: "Faults | None" = None,
     **conditions: str,
 ) -> LaneTruth:
     made = SYSTEMS[system]
@@ -125,7 +137,10 @@ def _lane(
         "switching": "next-entry",
         **conditions,
     }
-    return LaneTruth({**boot, **idle}, failure_share, failure_reason, stated)
+    made_faults = faults or Faults()
+    return LaneTruth(
+        {**boot, **idle}, failure_share, failure_reason, stated, **vars(made_faults)
+    )  # fmt: skip
 
 
 def _launch(cold: float, warm: float, version: str = "41") -> LaunchTruth:
@@ -252,13 +267,16 @@ ONE_GIG = StudyTruth(
             failure_share=0.1,
         ),
         "Marlstone 26.1 Thistlow": _lane(
-            "Marlstone 26.1 Thistlow", _boot(0.4, 2.6, 17.1, 0.6), _idle(441, 62, 41, 6.2, 163)
+            "Marlstone 26.1 Thistlow", _boot(0.4, 2.6, 17.1, 0.6), _idle(441, 62, 41, 6.2, 163),
+            faults=Faults(stall_share=0.1, stall_s=19.0),
         ),
         "Marlstone 26.1 Mossgate": _lane(
-            "Marlstone 26.1 Mossgate", _boot(0.4, 2.6, 24.5, 1.1), _idle(588, 70, 210, 8.1, 201)
+            "Marlstone 26.1 Mossgate", _boot(0.4, 2.6, 24.5, 1.1, drift=0.06),
+            _idle(588, 70, 210, 8.1, 201),
+            faults=Faults(recorder_blocks=(13, 14), recorder_share=0.08),
         ),
     },
-)
+)  # fmt: skip
 
 STUDIES: Sequence[StudyTruth] = (FIELD_KIT, GERMINATION, ONE_GIG, HERBARIUM)
 

@@ -9,10 +9,13 @@ from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder
 from haremile.core.metrics import metric
-from haremile.core.simulation import LaneTruth, simulate_run, simulated_method
+from haremile.core.simulation import LaneTruth, simulate_launch, simulate_run, simulated_method
 from haremile.errors import BadInputError, RunFailedError
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, CaptureReading, Ticket
+
+NOMINAL_S = {"idle": 90.0, "footprint": 20.0, "launch": 8.0}
+"""Simulated seconds that a run takes on a machine that is up."""
 
 
 class SimulatedRig:
@@ -61,6 +64,8 @@ class SimulatedRig:
     def _drawn(
         self, order: RunOrder, truth: LaneTruth, mark: Mark, sleep: Callable[[float], object]
     ) -> Capture:
+        if order.procedure != "boot":
+            return self._after_boot(order, truth, mark, sleep)
         drawn = simulate_run(truth, order.seed, order.lane_no, order.block)
         mark("power-on", 0.0)
         total = drawn.values.get("boot.total", truth.typical_total)
@@ -71,13 +76,30 @@ class SimulatedRig:
         if drawn.failure is not None:
             raise RunFailedError(drawn.failure)
         mark("ready", total)
-        return Capture(
-            id=str(uuid7()), made_at=datetime.now(UTC).isoformat(), probe=VERSION,
-            asked=order.procedure, machine=order.install.machine.name,
-            system=order.install.system.name, outcome="done",
-            ticket=Ticket(str(order.run_id), order.attempt), conditions=dict(truth.conditions),
-            readings=[self._reading(key, value) for key, value in drawn.values.items()],
-        )  # fmt: skip
+        return _capture(order, truth, drawn.values)
+
+    def _after_boot(
+        self, order: RunOrder, truth: LaneTruth, mark: Mark, sleep: Callable[[float], object]
+    ) -> Capture:
+        """What is measured on a machine that is up; a launch has a truth for each application."""
+        application = order.conditions.get("app", "")
+        if order.procedure == "launch" and application not in truth.launches:
+            raise BadInputError(f"no truth is known for a launch of {application}")
+        mark("begun", 0.0)
+        sleep(NOMINAL_S[order.procedure] / self._speed)
+        if order.procedure == "launch":
+            seed, lane_no, block = order.seed, order.lane_no, order.block
+            taken = simulate_launch(truth, application, seed, lane_no, block)
+            return _capture(order, truth, {"launch.settled": taken})
+        drawn = simulate_run(truth, order.seed, order.lane_no, order.block)
+        if drawn.failure is not None:
+            raise RunFailedError(drawn.failure)
+        wanted = {
+            key: value
+            for key, value in drawn.values.items()
+            if order.procedure in metric(key).procedures
+        }
+        return _capture(order, truth, wanted)
 
     def interrupt(self, run_id: UUID | None = None) -> None:
         """End the waiting of this run; without one that of all, also of those to come."""
@@ -87,5 +109,16 @@ class SimulatedRig:
             if run_id in (None, key):
                 ended.set()
 
-    def _reading(self, key: str, value: float) -> CaptureReading:
-        return CaptureReading(key, value, metric(key).unit, simulated_method(key))
+
+def _capture(order: RunOrder, truth: LaneTruth, values: Mapping[str, float]) -> Capture:
+    conditions = {**truth.conditions_in(order.block), **order.conditions}
+    return Capture(
+        id=str(uuid7()), made_at=datetime.now(UTC).isoformat(), probe=VERSION,
+        asked=order.procedure, machine=order.install.machine.name,
+        system=order.install.system.name, outcome="done",
+        ticket=Ticket(str(order.run_id), order.attempt), conditions=conditions,
+        readings=[
+            CaptureReading(key, value, metric(key).unit, simulated_method(key))
+            for key, value in values.items()
+        ],
+    )  # fmt: skip

@@ -101,7 +101,10 @@ class PostgresRunDesk:
 
     @connected
     def release(self, study_id: UUID, hand: int | None = None) -> int:
-        """Plan again what this hand has under way, or what all have."""
+        """Plan again what this hand has under way, or what all have.
+
+        What an enrolled machine works on stays with it when only its conductor goes.
+        """
         with database.atomic():
             query = (
                 RunRow.select(RunRow.id)
@@ -112,7 +115,11 @@ class PostgresRunDesk:
                 .where(RunRow.study == study_id, RunRow.state.in_(UNDER_WAY))
             )
             if hand is not None:
-                query = query.where(AttemptRow.conductor == hand)
+                open_errand = ErrandRow.select().where(
+                    ErrandRow.run == RunRow.id, ErrandRow.attempt_no == RunRow.attempt_no,
+                    ErrandRow.stage != "over",
+                )  # fmt: skip
+                query = query.where(AttemptRow.conductor == hand, ~fn.EXISTS(open_errand))
             found = [row.id for row in query.for_update("FOR UPDATE")]
             for run_id in found:
                 self._release(study_id, run_id, "ended before it was done")
@@ -125,7 +132,7 @@ class PostgresRunDesk:
             .where(AttemptRow.run == run_id, AttemptRow.number == run.attempt_no)
             .execute()
         )
-        ErrandRow.update(stage="over").where(ErrandRow.run == run_id).execute()
+        self._close_errand(run_id)
         RunRow.update(state=RunState.PLANNED).where(RunRow.id == run_id).execute()
         self._events.add("run.lost", study_id, run_id)
 
@@ -231,7 +238,8 @@ class PostgresRunDesk:
             value, unit = to_canonical(item.value, item.unit)
             step = item.resolution and to_canonical(item.resolution, item.unit)[0]
             reading = NewReading(item.metric, item.method, value, unit, step, item.step)
-            writer.add(lease.attempt_id, lease.run.contender_id, conditions, reading)
+            own = checked({**conditions, **item.conditions})
+            writer.add(lease.attempt_id, lease.run.contender_id, own, reading)
         writer.flush()
         for trace in capture.traces:
             TraceRow.create(
@@ -239,7 +247,12 @@ class PostgresRunDesk:
                 times_s=trace.times_s, values=trace.values,
             )  # fmt: skip
         RunRow.update(state=state, reason=capture.reason).where(RunRow.id == lease.run.id).execute()
+        self._close_errand(lease.run.id)
         self._events.add(f"run.{state}", lease.run.study_id, lease.run.id, reason=capture.reason)
+
+    @staticmethod
+    def _close_errand(run_id: UUID) -> None:
+        ErrandRow.update(stage="over", body=None).where(ErrandRow.run == run_id).execute()
 
     def _update_attempt(self, lease: Lease, **fields: object) -> None:
         AttemptRow.update(**fields).where(AttemptRow.id == lease.attempt_id).execute()

@@ -11,6 +11,7 @@ from haremile.api.routers.intake import Files, read_uploads
 from haremile.api.schemas import (
     FindingsOut,
     FirstMileCreate,
+    PrecisionPlanOut,
     RunOut,
     RunSheetOut,
     ScaleOut,
@@ -25,7 +26,7 @@ from haremile.bench.plan import checked_plan, extend_study, plan_first_mile
 from haremile.bench.sheet import run_sheet_view
 from haremile.bench.take_in import export_lines
 from haremile.core.margin import Margin
-from haremile.core.study import Study
+from haremile.core.study import PrecisionPlan, Study
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
 
@@ -40,6 +41,8 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         contenders=study.contenders,
         margins={key: margin for key, margin in study.margins.items()},
         looks=study.looks,
+        procedures=list(study.procedures),
+        stopping=study.stopping and PrecisionPlanOut.model_validate(study.stopping),
         can_run=can_run,
         is_running=can_run and bench.desk.is_held(study.id),
     )
@@ -60,7 +63,12 @@ def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
         raise BadInputError(f"no install {missing[0]}")
     margins = {key: Margin(m.share, m.amount) for key, m in asked.margins.items()}
     installs = [known[key] for key in asked.installs]
-    plan = checked_plan(asked.title, installs, asked.blocks, asked.seed, margins, asked.looks)
+    wanted = asked.stopping
+    stopping = PrecisionPlan(wanted.metric, wanted.width) if wanted else None
+    plan = checked_plan(
+        asked.title, installs, asked.blocks, asked.seed, margins, asked.looks, asked.procedures,
+        stopping,
+    )  # fmt: skip
     return _out(bench, bench.studies.create(plan))
 
 

@@ -1,0 +1,31 @@
+"""What a probe brought, as the answer to an order."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from haremile.bench.ports import RunOrder
+from haremile_probe.wire import Capture, CaptureReading, Evidence, Ticket
+
+
+def answer_to(
+    order: RunOrder,
+    capture: Capture,
+    conditions: Mapping[str, str],
+    readings: Sequence[CaptureReading] = (),
+    evidence: Sequence[Evidence] = (),
+) -> Capture:
+    """The capture with the order's names and ticket, and with what was seen from outside.
+
+    What the plan states of a run (the application of a launch by its name) stands before what the
+    probe saw of it (its command), so that all contenders' readings carry the same name.
+    """
+    return replace(
+        capture,
+        asked=order.procedure,
+        machine=order.install.machine.name,
+        system=order.install.system.name,
+        ticket=Ticket(str(order.run_id), order.attempt),
+        conditions={**capture.conditions, **conditions, **order.conditions},
+        readings=[*capture.readings, *(readings if capture.outcome == "done" else ())],
+        evidence=[*capture.evidence, *evidence],
+    )

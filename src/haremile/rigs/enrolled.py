@@ -1,0 +1,128 @@
+"""An enrolled machine: it asks for its steps, and this rig waits for what it brings."""
+
+import hashlib
+import json
+import logging
+import threading
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from uuid import UUID
+
+from uuid_utils.compat import uuid7
+
+from haremile.bench.ports import Errand, MachineDesk, Mark, RunOrder
+from haremile.errors import RunFailedError, StoreUnavailableError
+from haremile.rigs.answers import answer_to
+from haremile.rigs.probe_words import PROCEDURES, probe_words
+from haremile_probe.wire import Capture, CaptureReading, Evidence, load_capture
+
+log = logging.getLogger(__name__)
+
+LOOK_S = 0.25
+SERVER_STEP_S = 0.1
+"""A machine asks every second or so, and its answers cross a network: no finer is claimed."""
+
+MARKS = ("ordered", "first_sign", "begun")
+
+
+class EnrolledRig:
+    """Puts an errand on a machine's desk and waits until it is answered.
+
+    Parameters
+    ----------
+    desk : MachineDesk
+    wait : callable
+        Waits for an event, for so many seconds at most; a test hands in its own.
+    """
+
+    def __init__(
+        self,
+        desk: MachineDesk,
+        wait: Callable[[threading.Event, float], object] = threading.Event.wait,
+    ):
+        self._desk, self._wait = desk, wait
+        self._ended: dict[UUID, threading.Event] = {}
+
+    @property
+    def procedures(self) -> frozenset[str]:
+        """What this rig can do."""
+        return PROCEDURES
+
+    def run(self, order: RunOrder, mark: Mark) -> Capture:
+        """Ask the machine, or go on waiting for what was asked before.
+
+        The errand stays open until its run is written: should this conductor go away first, the
+        next one finds the answer on the desk.
+        """
+        probe_words(
+            order.procedure, order.conditions, order.install.recipe
+        )  # or it cannot be meant
+        ended = self._ended.setdefault(order.run_id, threading.Event())
+        try:
+            errand = self._desk.put(order)
+            told: set[str] = set()
+            while errand.body is None:
+                if ended.is_set():
+                    raise RunFailedError("ended before the machine answered", _said(errand))
+                if errand.stage == "over":
+                    raise RunFailedError("this attempt was given up")
+                told = _tell(errand, told, mark)
+                self._wait(ended, LOOK_S)
+                errand = self._looked(order, errand)
+            _tell(errand, told, mark)
+            return _answer(order, errand, errand.body)
+        finally:
+            del self._ended[order.run_id]
+
+    def _looked(self, order: RunOrder, last: Errand) -> Errand:
+        try:
+            return self._desk.errand(order.run_id, order.attempt) or last
+        except StoreUnavailableError as error:
+            log.warning("%s; the machine goes on by itself", error)
+            return last
+
+    def interrupt(self, run_id: UUID | None = None) -> None:
+        """Wait no longer for this run, or for all; the machine is told when it next asks."""
+        for key, ended in list(self._ended.items()):
+            if run_id in (None, key):
+                ended.set()
+
+
+def _tell(errand: Errand, told: set[str], mark: Mark) -> set[str]:
+    begin = _at(errand.stamps, "ordered") or _at(errand.stamps, "begun")
+    for name in MARKS:
+        at = _at(errand.stamps, name)
+        if at is not None and name not in told:
+            told = told | {name}
+            mark(name, None if begin is None else at - begin)
+    return told
+
+
+def _at(stamps: Mapping[str, float | str], name: str) -> float | None:
+    found = stamps.get(name)
+    return None if found is None else float(found)
+
+
+def _said(errand: Errand) -> str:
+    return str(errand.stamps.get("waits", ""))
+
+
+def _answer(order: RunOrder, errand: Errand, body: bytes) -> Capture:
+    """What the machine brought, under a name of its own: it holds more than was handed in."""
+    capture = load_capture(body)
+    handed_in = {"id": capture.id, "sha256": hashlib.sha256(body).hexdigest()}
+    evidence = [
+        Evidence("handed-in", json.dumps(handed_in)),
+        Evidence("outside", json.dumps(dict(errand.stamps), indent=1, sort_keys=True)),
+    ]
+    conditions = {"switching": order.install.recipe.get("switching", "none")}
+    made = answer_to(order, capture, conditions, _seen_outside(errand), evidence)
+    return replace(made, id=str(uuid7()))
+
+
+def _seen_outside(errand: Errand) -> list[CaptureReading]:
+    """From the machine's last sign to its first, on the server's clock."""
+    last, first = (_at(errand.stamps, name) for name in ("last_sign", "first_sign"))
+    if errand.procedure != "boot" or last is None or first is None:
+        return []
+    return [CaptureReading("boot.total", first - last, "s", "host-marker", SERVER_STEP_S)]

@@ -1,0 +1,206 @@
+"""Enrolled machines: keys, signs, errands."""
+
+import hashlib
+import secrets
+from collections.abc import Mapping
+from uuid import UUID
+
+from peewee import fn
+
+from haremile.bench.ports import Errand, MachineSign, RunOrder
+from haremile.core.study import Install, Machine, System
+from haremile.errors import ConflictError, NotAllowedError, NotFoundError
+from haremile.store.database import connected
+from haremile.store.library import PostgresLibrary, install_of
+from haremile.store.rows import (
+    AttemptRow,
+    CaptureRow,
+    ErrandRow,
+    InstallRow,
+    MachineKeyRow,
+    MachineRow,
+    MachineSignRow,
+    database,
+    now,
+)
+from haremile.store.runs import keep_capture
+from haremile_probe.wire import CAPTURE_FORMAT, Capture
+
+RIG = "enrolled"
+ASKED, ANSWERED = "asked", "answered"
+KEY_BYTES = 24
+
+
+class PostgresMachineDesk:
+    """Keeps what is between the server and its enrolled machines."""
+
+    def __init__(self, library: PostgresLibrary):
+        self._library = library
+
+    @connected
+    def new_key(self, machine: str) -> str:
+        """A fresh key of a machine; only its digest is kept."""
+        row = MachineRow.get_or_none(MachineRow.name == machine)
+        if row is None:
+            raise NotFoundError("machine", machine)
+        key = secrets.token_urlsafe(KEY_BYTES)
+        MachineKeyRow.create(machine=row, digest=_digest(key))
+        return key
+
+    @connected
+    def revoke_keys(self, machine: str) -> int:
+        """Make all keys of a machine worthless."""
+        row = MachineRow.get_or_none(MachineRow.name == machine)
+        if row is None:
+            raise NotFoundError("machine", machine)
+        return int(
+            MachineKeyRow.update(revoked_at=now())
+            .where(MachineKeyRow.machine == row, MachineKeyRow.revoked_at.is_null())
+            .execute()
+        )
+
+    @connected
+    def machine_of(self, key: str) -> str:
+        """Whose key it is. Raises NotAllowedError."""
+        found = (
+            MachineKeyRow.select(MachineKeyRow, MachineRow)
+            .join(MachineRow)
+            .where(MachineKeyRow.digest == _digest(key), MachineKeyRow.revoked_at.is_null())
+            .first()
+        )
+        if found is None:
+            raise NotAllowedError("this key is not known here, or was revoked")
+        return str(found.machine.name)
+
+    @connected
+    def enrol(self, machine: str, system: str, identity: UUID) -> Install:
+        """Keep an install that a machine works in; its recipe stands where it has one."""
+        with database.atomic():
+            known = InstallRow.get_or_none(InstallRow.identity == identity)
+            if known is not None and known.machine.name != machine:
+                raise ConflictError(f"this install is enrolled as one of {known.machine.name}")
+            if known is not None:
+                return install_of(known)
+            kept = self._library.ensure(Install(System(system), Machine(machine)))
+            row = InstallRow.select().where(InstallRow.id == kept.id).for_update().get()
+            if row.identity is not None:
+                raise ConflictError(
+                    f"{system} on {machine} is enrolled already, as another install; "
+                    "give this one a name of its own with --system"
+                )
+            row.rig, row.identity = RIG, identity
+            row.save()
+            return install_of(row)
+
+    @connected
+    def note_sign(self, machine: str, identity: UUID, boot_id: str, is_leaving: bool) -> None:
+        """Keep the last sign of a machine. Raises NotFoundError for an unknown install."""
+        install = InstallRow.get_or_none(InstallRow.identity == identity)
+        if install is None or install.machine.name != machine:
+            raise NotFoundError("install of this machine with the identity", identity)
+        facts = {
+            "install": install, "boot_id": boot_id, "is_leaving": is_leaving, "seen_at": fn.now(),
+        }  # fmt: skip
+        (
+            MachineSignRow.insert(machine=install.machine, **facts)
+            .on_conflict(
+                conflict_target=[MachineSignRow.machine],
+                update={getattr(MachineSignRow, name): value for name, value in facts.items()},
+            )
+            .execute()
+        )
+
+    @connected
+    def signs(self) -> list[MachineSign]:
+        """The last sign of every enrolled machine, by name."""
+        query = MachineSignRow.select(MachineSignRow, MachineRow).join(MachineRow)
+        return [
+            MachineSign(
+                row.machine.name, row.seen_at, row.boot_id, row.is_leaving,
+                row.install.system.name if row.install_id else None,
+            )
+            for row in query.order_by(MachineRow.name)
+        ]  # fmt: skip
+
+    @connected
+    def put(self, order: RunOrder) -> Errand:
+        """Ask a machine for a run; the same attempt again is the same errand."""
+        with database.atomic():
+            known = _of_attempt(order.run_id, order.attempt)
+            if known is None:
+                install = InstallRow.get_by_id(order.install.id)
+                known = ErrandRow.create(
+                    machine=install.machine_id, install=install, run=order.run_id,
+                    attempt_no=order.attempt, procedure=order.procedure,
+                    conditions=dict(order.conditions), stage=ASKED,
+                )  # fmt: skip
+            return _errand(known)
+
+    @connected
+    def errand(self, run_id: UUID, attempt: int) -> Errand | None:
+        """What was asked for this attempt."""
+        row = _of_attempt(run_id, attempt)
+        return _errand(row) if row else None
+
+    @connected
+    def next_errand(self, machine: str) -> Errand | None:
+        """The oldest that is still to be answered."""
+        row = (
+            ErrandRow.select(ErrandRow)
+            .join(MachineRow)
+            .where(MachineRow.name == machine, ErrandRow.stage == ASKED)
+            .order_by(ErrandRow.made_at)
+            .first()
+        )
+        return _errand(row) if row else None
+
+    @connected
+    def stamp(self, errand_id: UUID, stamps: Mapping[str, float | str]) -> None:
+        """Add stamps; those that stand stay, but for the last sign, which moves on."""
+        with database.atomic():
+            row = ErrandRow.select().where(ErrandRow.id == errand_id).for_update().get()
+            moving = {key: value for key, value in stamps.items() if key == "last_sign"}
+            row.stamps = {**stamps, **row.stamps, **moving}
+            row.save()
+
+    @connected
+    def answer(self, errand_id: UUID, body: bytes) -> None:
+        """Keep what the machine brought, for whoever waits for it."""
+        with database.atomic():
+            row = ErrandRow.select().where(ErrandRow.id == errand_id).for_update().get()
+            if row.stage == ASKED:
+                row.stage, row.body = ANSWERED, body
+                row.stamps = {**row.stamps, "answer": hashlib.sha256(body).hexdigest()}
+                row.save()
+
+    @connected
+    def keep_late(self, run_id: UUID, attempt: int, capture: Capture, body: bytes) -> bool:
+        """Keep a capture that came too late as evidence; False if it was known."""
+        row = AttemptRow.get_or_none(AttemptRow.run == run_id, AttemptRow.number == attempt)
+        if row is None:
+            raise NotFoundError("attempt", f"{attempt} at run {run_id}")
+        with database.atomic():
+            is_known = CaptureRow.get_or_none(CaptureRow.id == UUID(capture.id)) is not None
+            kept = keep_capture(UUID(capture.id), body, CAPTURE_FORMAT, capture.made_at)
+            if row.capture_id is None:
+                AttemptRow.update(capture=kept, reason="came too late").where(
+                    AttemptRow.id == row.id
+                ).execute()
+        return not is_known
+
+
+def _digest(key: str) -> str:
+    """Keys are long and random, so that a plain hash keeps them safe."""
+    return hashlib.sha256(key.encode()).hexdigest()
+
+
+def _of_attempt(run_id: UUID, attempt: int) -> ErrandRow | None:
+    return ErrandRow.get_or_none(ErrandRow.run == run_id, ErrandRow.attempt_no == attempt)
+
+
+def _errand(row: ErrandRow) -> Errand:
+    body = None if row.body is None else bytes(row.body)
+    return Errand(
+        row.id, row.run_id, row.attempt_no, install_of(row.install), row.install.identity,
+        row.procedure, row.conditions, row.stage, row.stamps, body,
+    )  # fmt: skip

@@ -1,0 +1,133 @@
+"""The real probe, as its own process, working for a real server."""
+
+import json
+import subprocess
+
+import pytest
+
+from enrolled_machine import EnrolledMachine, alive
+from haremile.bench.plan import checked_plan
+from haremile.core.study import Install, Machine, RunState, System
+from haremile_probe.wire import load_capture
+from helpers import order_of, served
+
+IDLE = {"probe.idle": "--window 0.5 --limit 3"}
+
+
+@pytest.fixture(autouse=True)
+def quick(monkeypatch):
+    monkeypatch.setattr("haremile.bench.enrolled.IDLE_S", 0.1)
+
+
+def enrolled(bench, address, folder, names=("Varrow 12",), **recipe):
+    """The machine *Laptop* with these installs, each a folder of its own."""
+    bench.library.ensure(Install(System(names[0]), Machine("Laptop")))
+    key = bench.machines.new_key("Laptop")
+    made = [EnrolledMachine(folder / name.split()[0], address, key, name) for name in names]
+    for install in bench.library.installs():
+        bench.library.ensure(
+            Install(install.system, install.machine, rig="enrolled", recipe={**IDLE, **recipe})
+        )
+    return made
+
+
+def study_of(bench, procedures, blocks):
+    """The laptop's install against itself after updates, so that one machine serves both."""
+    (install,) = [i for i in bench.library.installs() if i.machine.name == "Laptop"]
+    other = Install(System("Stand-in"), Machine("Aside", "simulated"), rig="simulated",
+                    recipe={"truth": next(iter(TRUTHS))})  # fmt: skip
+    plan = checked_plan("Which?", [install, other], blocks, seed=5, procedures=procedures)
+    return bench.studies.create(plan)
+
+
+TRUTHS = ("One-gig guest/Varrow 12 Tarnwick",)
+
+
+def own_runs(bench, study):
+    return [run for run in bench.studies.runs(study.id) if run.lane_no == 1]
+
+
+def test_a_real_probe_boots_anew_measures_and_hands_in(bench, throwaway_url, tmp_path):
+    with served(bench, throwaway_url) as address:
+        (machine,) = enrolled(bench, address, tmp_path)
+        study = study_of(bench, ["boot", "idle"], 2)
+        with alive(machine):
+            assert bench.conductor.conduct(study.id)
+    runs = own_runs(bench, study)
+    assert {run.state for run in runs} <= {RunState.DONE, RunState.FAILED}
+    assert machine.boots >= 3, "it restarted for each boot"
+    idle = [run for run in runs if run.procedure == "idle"]
+    assert [run.state for run in idle] == [RunState.DONE] * 2
+    values = [r for r in bench.readings.readings(study.id, "memory.used") if r.lane_no == 1]
+    assert len(values) == 2
+    assert all(item.value > 0 and item.conditions["switching"] == "none" for item in values)
+    boot = next(run for run in runs if run.procedure == "boot")
+    capture = load_capture(bench.readings.capture_of_run(boot.id).body)
+    outside = json.loads(capture.text_of("outside"))
+    assert outside["ordered"] <= outside["last_sign"] < outside["first_sign"] <= outside["begun"]
+    totals = [r for r in capture.readings if (r.metric, r.method) == ("boot.total", "host-marker")]
+    assert len(totals) == (capture.outcome == "done")
+    assert machine.outbox() == []
+
+
+def test_captures_are_kept_while_the_server_is_away(bench, throwaway_url, tmp_path):
+    with served(bench, throwaway_url) as address:
+        (machine,) = enrolled(bench, address, tmp_path)
+        study = study_of(bench, ["idle"], 1)
+        order = next_own(bench, study)
+        bench.machines.put(order)
+        process = machine.start()
+        wait_for(process, "running: idle")
+    wait_for(process, "the server is away")
+    assert len(machine.outbox()) == 1
+    with served(bench, throwaway_url, port=int(address.rpartition(":")[2])):
+        wait_for(process, "taken")
+        process.terminate()
+        process.communicate()
+    assert machine.outbox() == []
+    assert bench.machines.errand(order.run_id, order.attempt).body is not None
+
+
+def next_own(bench, study):
+    while True:
+        lease = bench.desk.lease_next(study.id)
+        if lease.run.lane_no == 1:
+            bench.desk.begin(lease)
+            return order_of(lease)
+
+
+def wait_for(process, text):
+    for line in process.stderr:
+        if text in line:
+            return
+    pytest.fail(f"the probe ended and never said: {text}")
+
+
+def test_an_unknown_key_is_refused_in_words(bench, throwaway_url, tmp_path):
+    with served(bench, throwaway_url) as address:
+        (machine,) = enrolled(bench, address, tmp_path)
+        bench.machines.revoke_keys("Laptop")
+        done = subprocess.run(
+            machine.command("work"), env=machine.environment, capture_output=True, text=True,
+            check=False,
+        )  # fmt: skip
+    assert done.returncode == 1
+    assert "not known here, or was revoked" in done.stderr
+
+
+def test_leaving_removes_everything_but_never_a_capture_unasked(bench, throwaway_url, tmp_path):
+    with served(bench, throwaway_url) as address:
+        (machine,) = enrolled(bench, address, tmp_path)
+    home = machine.folder / "probe"
+    waiting = home / "outbox" / "1.json"
+    waiting.write_text("{}")
+    done = subprocess.run(
+        machine.command("leave"), env=machine.environment, capture_output=True, text=True,
+        check=False,
+    )  # fmt: skip
+    assert done.returncode == 1
+    assert "1 captures wait for the server" in done.stderr
+    assert waiting.exists()
+    waiting.unlink()
+    assert str(home) in machine.run("leave")
+    assert not home.exists()
