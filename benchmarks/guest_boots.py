@@ -8,7 +8,8 @@ from common import spread, throwaway_bench
 
 from haremile.bench.plan import guest_installs
 from haremile.bench.ports import StudyPlan
-from haremile.rigs.guest.machine import GuestMachine, GuestSpec
+from haremile.rigs.guest.machine import GuestMachine
+from haremile.rigs.guest.spec import GuestSpec
 from haremile_probe.wire import load_capture
 
 PAIRS = 20

@@ -48,6 +48,7 @@ class Bench:
     conductor: Conductor
     runner: StudyRunner
     images: GuestImages
+    guest_rig: GuestRig
     machines: PostgresMachineDesk
     enrolled: EnrolledMachines
 
@@ -62,10 +63,12 @@ def wire(settings: Settings, url: str) -> Bench:
     desk = PostgresRunDesk(url, events)
     images = GuestImages(settings.guests)
     machines = PostgresMachineDesk(library)
+    guest_rig = GuestRig(
+        images, AcceleratorProof(images, settings.data / "accelerator.json"), MeminfoWatch,
+        archive=lambda: probe_archive(settings.data),
+    )  # fmt: skip
     rigs: dict[str, Rig] = {
-        "guest": GuestRig(
-            images, AcceleratorProof(images, settings.data / "accelerator.json"), MeminfoWatch
-        ),
+        "guest": guest_rig,
         "enrolled": EnrolledRig(machines),
         "here": HereRig(lambda: probe_archive(settings.data)),
         "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
@@ -79,7 +82,8 @@ def wire(settings: Settings, url: str) -> Bench:
     return Bench(
         settings=settings, url=url, host=host, library=library, studies=studies,
         desk=desk, readings=readings, events=events, conductor=conductor,
-        runner=StudyRunner(conductor, studies, events), images=images, machines=machines,
+        runner=StudyRunner(conductor, studies, events), images=images, guest_rig=guest_rig,
+        machines=machines,
         enrolled=EnrolledMachines(machines, events, _words),
     )  # fmt: skip
 

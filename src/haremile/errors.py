@@ -18,6 +18,7 @@
     ├── StoreUnavailableError       the database does not answer          exit 1, 503
     └── RunFailedError              a run that gave no readings; its reason is a result
         ├── RunTimedOutError        no result within the procedure's time
+        ├── NoSpaceError            the disk changes of a guest have no room
         ├── GuestHungError
         ├── GuestPanickedError
         └── GuestDiedError
@@ -127,6 +128,12 @@ class RunTimedOutError(RunFailedError):
     """A run that gave no result within its procedure's time."""
 
     reason = "timed out"
+
+
+class NoSpaceError(RunFailedError):
+    """There is no room for the disk changes of a guest."""
+
+    reason = "no space"
 
 
 class GuestHungError(RunFailedError):

@@ -71,8 +71,12 @@ def test_machines_show_keys_of_their_own(keyed, bench):
 
 @pytest.mark.parametrize(
     ("listen", "key", "says"),
-    [("0.0.0.0", None, "show a key"), ("10.0.0.7", "short", "show a key"), ("bench", None, "numeric")],
-)  # fmt: skip
+    [
+        ("0.0.0.0", None, "show a key"),
+        ("10.0.0.7", "short", "show a key"),
+        ("bench", None, "numeric"),
+    ],
+)
 def test_the_server_refuses_to_start_off_loopback_without_a_key(listen, key, says):
     with pytest.raises(BadInputError, match=says):
         checked_access(listen, key, [])

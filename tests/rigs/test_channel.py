@@ -6,7 +6,7 @@ import pytest
 
 from haremile.errors import GuestDiedError, GuestHungError, GuestPanickedError
 from haremile.rigs.guest.channel import Channel
-from haremile.rigs.guest.machine import GuestSpec
+from haremile.rigs.guest.spec import GuestSpec
 
 
 @pytest.fixture

@@ -1,11 +1,14 @@
 """The real probe, as its own process, working for a real server."""
 
 import json
+import os
+import shutil
 import subprocess
 
 import pytest
 
 from enrolled_machine import EnrolledMachine, alive
+from haremile.api.guard import Access
 from haremile.bench.plan import checked_plan
 from haremile.core.study import Install, Machine, RunState, System
 from haremile_probe.wire import load_capture
@@ -14,16 +17,47 @@ from helpers import order_of, served
 IDLE = {"probe.idle": "--window 0.5 --limit 3"}
 
 
+LINK = "10.213.77"
+
+
+@pytest.fixture
+def own_network():
+    """The server's address as the machine sees it, and what a program of the machine begins with:
+    a network of its own, where this machine lets us make one."""
+    name, here, there = f"hm{os.getpid()}", f"hmh{os.getpid()}", f"hmt{os.getpid()}"
+    inside = ["ip", "netns", "exec", name]
+    steps = [
+        ["ip", "netns", "add", name],
+        ["ip", "link", "add", here, "type", "veth", "peer", "name", there],
+        ["ip", "link", "set", there, "netns", name],
+        ["ip", "addr", "add", f"{LINK}.1/24", "dev", here],
+        ["ip", "link", "set", here, "up"],
+        [*inside, "ip", "addr", "add", f"{LINK}.2/24", "dev", there],
+        [*inside, "ip", "link", "set", there, "up"],
+    ]
+    can = os.geteuid() == 0 and shutil.which("ip") is not None
+    if can and all(subprocess.run(s, capture_output=True, check=False).returncode == 0
+                   for s in steps):  # fmt: skip
+        yield f"{LINK}.1", inside
+    else:
+        yield "127.0.0.1", []
+    if can:
+        for undo in (["ip", "link", "del", here], ["ip", "netns", "del", name]):
+            subprocess.run(undo, capture_output=True, check=False)
+
+
 @pytest.fixture(autouse=True)
 def quick(monkeypatch):
     monkeypatch.setattr("haremile.bench.enrolled.IDLE_S", 0.1)
 
 
-def enrolled(bench, address, folder, names=("Varrow 12",), **recipe):
+def enrolled(bench, address, folder, names=("Varrow 12",), network=(), **recipe):
     """The machine *Laptop* with these installs, each a folder of its own."""
     bench.library.ensure(Install(System(names[0]), Machine("Laptop")))
     key = bench.machines.new_key("Laptop")
-    made = [EnrolledMachine(folder / name.split()[0], address, key, name) for name in names]
+    made = [
+        EnrolledMachine(folder / name.split()[0], address, key, name, network) for name in names
+    ]
     for install in bench.library.installs():
         bench.library.ensure(
             Install(install.system, install.machine, rig="enrolled", recipe={**IDLE, **recipe})
@@ -47,9 +81,11 @@ def own_runs(bench, study):
     return [run for run in bench.studies.runs(study.id) if run.lane_no == 1]
 
 
-def test_a_real_probe_boots_anew_measures_and_hands_in(bench, throwaway_url, tmp_path):
-    with served(bench, throwaway_url) as address:
-        (machine,) = enrolled(bench, address, tmp_path)
+def test_a_real_probe_boots_anew_measures_and_hands_in(bench, throwaway_url, tmp_path, own_network):
+    host, network = own_network
+    access = Access(frozenset({host}), key="for the people of the bench")
+    with served(bench, throwaway_url, host=host, access=access) as address:
+        (machine,) = enrolled(bench, address, tmp_path, network=network)
         study = study_of(bench, ["boot", "idle"], 2)
         with alive(machine):
             assert bench.conductor.conduct(study.id)

@@ -15,8 +15,9 @@ from haremile.errors import (
 )
 from haremile.formats.guest_records import MeminfoWatch, add_idle_readings
 from haremile.rigs.guest.build import GuestImages
-from haremile.rigs.guest.machine import GuestMachine, GuestSpec
+from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.rig import BootLimits, GuestRig
+from haremile.rigs.guest.spec import GuestSpec
 from haremile_probe.parsers.meminfo import parse_meminfo
 from haremile_probe.parsers.process_stats import parse_process_stats
 from helpers import install, order

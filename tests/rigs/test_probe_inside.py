@@ -10,7 +10,8 @@ from haremile.cli.session import present_settings
 from haremile.formats.captures import checked_capture, parse_brought
 from haremile.formats.probe_archive import GATHERER, NAME, read_gatherer, read_probe_archive
 from haremile.rigs.guest.build import GuestImages
-from haremile.rigs.guest.machine import GuestMachine, GuestSpec
+from haremile.rigs.guest.machine import GuestMachine
+from haremile.rigs.guest.spec import GuestSpec
 from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
 from haremile_probe.wire import RecordReader, load_capture
 

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from haremile.core.findings import Observation, RunOutcome
 from haremile.core.margin import Margin
-from haremile.core.study import Install, PrecisionPlan, Run, Study, StudyState
+from haremile.core.study import Install, Machine, PrecisionPlan, Run, Study, StudyState
 from haremile_probe.wire import Capture, CaptureTrace
 
 Mark = Callable[[str, float | None], None]
@@ -406,6 +406,9 @@ class Library(Protocol):
 
     def note_machine(self, name: str, facts: Mapping[str, str]) -> None:
         """Note what a machine stated of itself; what is noted already stands."""
+
+    def ensure_machine(self, machine: Machine) -> None:
+        """Note a machine that was not known."""
 
     def ensure(self, install: Install) -> Install:
         """Return the install of this system, machine and name, kept if it was not known."""

@@ -37,6 +37,12 @@ class PostgresLibrary:
                 row.save()
 
     @connected
+    def ensure_machine(self, machine: Machine) -> None:
+        """Note a machine that was not known."""
+        with database.atomic():
+            _machine(machine)
+
+    @connected
     def ensure(self, install: Install) -> Install:
         """Return the install of this system, machine and name, kept if it was not known.
 

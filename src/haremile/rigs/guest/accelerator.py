@@ -8,7 +8,8 @@ from pathlib import Path
 
 from haremile.errors import MissingHereError, RunFailedError
 from haremile.rigs.guest.build import GuestImages
-from haremile.rigs.guest.machine import GuestMachine, GuestSpec
+from haremile.rigs.guest.machine import GuestMachine
+from haremile.rigs.guest.spec import GuestSpec
 
 log = logging.getLogger(__name__)
 

@@ -91,19 +91,20 @@ def build_guests(images: GuestImages, say: Say) -> None:
     with tempfile.TemporaryDirectory(prefix="haremile-build-") as name:
         work = Path(name)
         say("fetching Debian's kernel, busybox and Python packages for the tiny systems")
-        kernel_package = _newest_kernel()
-        for package in (kernel_package, "busybox-static", *PYTHON_PACKAGES):
-            _extract(package, work)
-        kernel = next((work / kernel_package / "boot").glob("vmlinuz-*"))
+        kernelpackage = newest_kernel()
+        for package in (kernelpackage, "busybox-static", *PYTHON_PACKAGES):
+            extract(package, work)
+        kernel = next((work / kernelpackage / "boot").glob("vmlinuz-*"))
         shutil.copyfile(kernel, images.kernel)
         for system, folder in NAMES.items():
             say(f"packing {system}")
-            tree = _tree(work, kernel_package, system, folder)
-            _pack(tree, images.initrd(system))
+            tree = _tree(work, kernelpackage, system, folder)
+            pack(tree, images.initrd(system))
     (images.root / "built-from.json").write_text(json.dumps(_sources()))
 
 
-def _run(command: list[str], cwd: Path | None = None) -> str:
+def run_tool(command: list[str], cwd: Path | None = None) -> str:
+    """What a command prints; raises MissingHereError where it fails."""
     done = subprocess.run(command, cwd=cwd, capture_output=True, text=True, check=False)
     if done.returncode:
         raise MissingHereError(
@@ -113,33 +114,35 @@ def _run(command: list[str], cwd: Path | None = None) -> str:
     return done.stdout
 
 
-def _newest_kernel() -> str:
-    text = _run(["apt-cache", "depends", "linux-image-cloud-amd64"])
+def newest_kernel(of: str = "linux-image-cloud-amd64") -> str:
+    """The package that a kernel's name stands for now."""
+    text = run_tool(["apt-cache", "depends", of])
     match = re.search(r"Depends: (linux-image-\S+)", text)
     if match is None:
-        raise MissingHereError("the package lists name no cloud kernel; run: apt-get update")
+        raise MissingHereError(f"the package lists name no {of}; run: apt-get update")
     return match[1]
 
 
-def _extract(package: str, work: Path) -> None:
+def extract(package: str, work: Path) -> None:
+    """Download a package and lay its files out below its name; nothing is installed."""
     folder = work / package
     folder.mkdir()
-    _run(["apt-get", "download", "-qq", package], cwd=folder)
+    run_tool(["apt-get", "download", "-qq", package], cwd=folder)
     archive = next(folder.glob("*.deb"))
-    _run(["dpkg-deb", "-x", str(archive), str(folder)])
+    run_tool(["dpkg-deb", "-x", str(archive), str(folder)])
 
 
-def _tree(work: Path, kernel_package: str, system: str, folder: str) -> Path:
+def _tree(work: Path, kernelpackage: str, system: str, folder: str) -> Path:
     tree = work / f"tree-{system}"
     for name in FOLDERS:
         (tree / name).mkdir(parents=True)
     busybox = next((work / "busybox-static").glob("**/bin/busybox"))
     shutil.copy(busybox, tree / "bin/busybox")
-    for applet in _run([str(busybox), "--list"]).split():
+    for applet in run_tool([str(busybox), "--list"]).split():
         link = tree / "bin" / applet
         if not link.exists():
             link.symlink_to("busybox")
-    modules = next((work / kernel_package / "lib/modules").iterdir()) / "kernel"
+    modules = next((work / kernelpackage / "lib/modules").iterdir()) / "kernel"
     for module in MODULES:
         source = modules / f"{module}.ko"
         if source.exists():  # some kernels have a few of them built in
@@ -174,7 +177,8 @@ def _write_catalogue(folder: Path) -> None:
     (folder / "index.gz").write_bytes(gzip.compress("\n".join(lists).encode(), mtime=0))
 
 
-def _pack(tree: Path, target: Path) -> None:
+def pack(tree: Path, target: Path) -> None:
+    """Pack a file tree for the kernel; the same bytes for the same tree."""
     names = "\n".join(str(path.relative_to(tree)) for path in sorted(tree.rglob("*")))
     packed = subprocess.run(
         ["cpio", "--quiet", "-o", "-H", "newc", "-R", "0:0"],

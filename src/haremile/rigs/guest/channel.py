@@ -28,6 +28,7 @@ class Channel:
         self.lines: list[StampedLine] = []
         self._changed = threading.Condition()
         self._closed = False
+        self._rest = StampedLine(0.0, "")
         self._socket = _connect(path, deadline)
         self._thread = threading.Thread(target=self._read, name=f"guest-{name}", daemon=True)
         self._thread.start()
@@ -49,10 +50,14 @@ class Channel:
                 for line in whole:
                     text = line.decode("utf-8", "replace").rstrip("\r")
                     self.lines.append(StampedLine(at, text))
+                self._rest = StampedLine(at, rest.decode("utf-8", "replace"))
                 self._changed.notify_all()
 
-    def follow(self, deadline: float) -> Iterator[StampedLine]:
+    def follow(self, deadline: float, prompts: str | None = None) -> Iterator[StampedLine]:
         """Yield lines from the first on, waiting for more until `deadline` (monotonic seconds).
+
+        A line that is not ended yet counts as soon as it holds `prompts`, as one that asks for a
+        name does.
 
         Raises
         ------
@@ -66,19 +71,27 @@ class Channel:
         place = 0
         while True:
             with self._changed:
-                while place >= len(self.lines):
-                    if self._closed:
-                        raise GuestDiedError(f"the guest ended while its {self.name} was awaited")
-                    left = deadline - time.monotonic()
-                    if left <= 0:
-                        raise GuestHungError(f"nothing awaited came on its {self.name} in time")
-                    self._changed.wait(left)
-                line = self.lines[place]
-            place += 1
+                line = self._awaited(place, deadline, prompts)
+                is_whole = place < len(self.lines)
+            place += is_whole
+            prompts = prompts if is_whole else None
             panic = PANIC.search(line.text)
             if panic:
                 raise GuestPanickedError(f"the guest's kernel panicked: {panic[1]}")
             yield line
+
+    def _awaited(self, place: int, deadline: float, prompts: str | None) -> StampedLine:
+        """The line at a place, or the unfinished one that holds `prompts`; with the lock held."""
+        while place >= len(self.lines):
+            if prompts is not None and prompts in self._rest.text:
+                return self._rest
+            if self._closed:
+                raise GuestDiedError(f"the guest ended while its {self.name} was awaited")
+            left = deadline - time.monotonic()
+            if left <= 0:
+                raise GuestHungError(f"nothing awaited came on its {self.name} in time")
+            self._changed.wait(left)
+        return self.lines[place]
 
     def send(self, word: str) -> None:
         """Write one line to the guest."""

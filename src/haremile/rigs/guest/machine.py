@@ -2,66 +2,28 @@
 
 import asyncio
 import shutil
+import socket
 import subprocess
 import tempfile
 import time
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
 
 from qemu.qmp import QMPError
 from qemu.qmp.legacy import QEMUMonitorProtocol
 
-from haremile.errors import GuestDiedError, GuestHungError, MissingHereError
+from haremile.errors import GuestDiedError, GuestHungError, MissingHereError, NoSpaceError
 from haremile.processes import child_command, child_environment
 from haremile.rigs.guest.channel import Channel
-from haremile_probe.wire import PORT_NAME
+from haremile.rigs.guest.spec import PROGRAM, GuestSpec, uefi_files
 
-PROGRAM = "qemu-system-x86_64"
 CONNECT_S = 15.0
-ACCELERATORS = {
-    ("tcg", "host"): ["-accel", "tcg,thread=multi"],
-    ("kvm", "host"): ["-accel", "kvm", "-cpu", "host"],
-    ("tcg", "counted"): [
-        "-accel", "tcg", "-icount", "shift=2,sleep=off", "-rtc", "base=2026-01-01,clock=vm",
-    ],
-}  # fmt: skip
+OVERLAYS = Path("/var/tmp")
+"""Where QEMU keeps disk changes that are thrown away; on a disk, not in memory as /tmp may be."""
 
-
-@dataclass(frozen=True)
-class GuestSpec:
-    """What the virtual machine is made of."""
-
-    kernel: Path
-    initrd: Path
-    accelerator: str
-    clock: str = "host"
-    memory_mib: int = 256
-    cores: int = 1
-    append: str = ""
-
-    def command(self, folder: Path) -> list[str]:
-        """The argument list; sockets lie in `folder`."""
-        arguments = [
-            PROGRAM, "-nodefaults", "-no-user-config", "-machine", "pc", "-display", "none", "-S",
-            "-no-reboot", *ACCELERATORS[(self.accelerator, self.clock)],
-            "-m", str(self.memory_mib), "-smp", str(self.cores),
-            "-kernel", str(self.kernel), "-initrd", str(self.initrd),
-            "-append", f"console=ttyS0 quiet panic=-1 {self.append}".strip(),
-            *_socket("qmp", folder), "-mon", "chardev=qmp,mode=control",
-            *_socket("serial", folder), "-serial", "chardev:serial",
-            *_socket("firmware", folder), "-device", "isa-debugcon,iobase=0x402,chardev=firmware",
-            "-device", "virtio-serial-pci",
-            *_socket("port", folder),
-            "-device", f"virtserialport,chardev=port,name={PORT_NAME}",
-        ]  # fmt: skip
-        return arguments
-
-
-def _socket(name: str, folder: Path) -> list[str]:
-    path = str(folder / name).replace(",", ",,")
-    return ["-chardev", f"socket,id={name},path={path},server=on,wait=off"]
+OVERLAY_MIB = 512
+"""So much room there must be for them."""
 
 
 class GuestMachine:
@@ -72,11 +34,16 @@ class GuestMachine:
             raise MissingHereError(f"{PROGRAM} is not on this machine; run ./haremile to set up")
         self.spec = spec
         self.power_on_at = 0.0
+        _check_room(spec)
         self._folder = Path(tempfile.mkdtemp(prefix="hm-guest-", dir="/tmp"))
         self._output = (self._folder / "output").open("wb")
+        if spec.firmware == "uefi" and not spec.variables(self._folder).exists():
+            shutil.copyfile(uefi_files()[1], spec.variables(self._folder))
+        self.forwarded = _free_port() if spec.forward else 0
         self._process = subprocess.Popen(
-            child_command(spec.command(self._folder)), stdin=subprocess.DEVNULL,
-            stdout=self._output, stderr=subprocess.STDOUT, env=child_environment(),
+            child_command(spec.command(self._folder, self.forwarded)), stdin=subprocess.DEVNULL,
+            stdout=self._output, stderr=subprocess.STDOUT,
+            env={**child_environment(), "TMPDIR": str(OVERLAYS)},
         )  # fmt: skip
         self._channels: list[Channel] = []
         # the monitor's client wants an event loop of its own, so it lives in a thread of its own
@@ -141,6 +108,45 @@ class GuestMachine:
             raise GuestHungError(f"the guest did not power off within {seconds:g} s") from error
         return time.monotonic() - self.power_on_at
 
+    @property
+    def is_running(self) -> bool:
+        """Whether the process is there."""
+        return self._process.poll() is None
+
+    def frame(self) -> bytes:
+        """The present picture of its screen, PPM."""
+        return self._dump("ppm")
+
+    def picture(self) -> bytes:
+        """The present picture of its screen, PNG."""
+        return self._dump("png")
+
+    def _dump(self, kind: str) -> bytes:
+        path = self._folder / f"screen.{kind}"
+        self._ask("screendump", filename=str(path), format=kind)
+        return path.read_bytes()
+
+    def press_power(self) -> None:
+        """Press the power button, as a person does who wants it to shut down."""
+        self._ask("system_powerdown")
+
+    def check_room(self) -> None:
+        """Raises NoSpaceError where the guest stands still because its disk could not grow."""
+        if self.is_running and self._ask("query-status").get("status") == "io-error":
+            raise NoSpaceError(f"its disk changes found no room in {OVERLAYS}")
+
+    def _ask(self, command: str, **arguments: str) -> dict[str, object]:
+        def asked() -> dict[str, object]:
+            if self._monitor is None:
+                raise GuestDiedError("the guest is closed")
+            answer = self._monitor.cmd(command, **arguments)
+            return dict(answer) if isinstance(answer, dict) else {}
+
+        try:
+            return self._control.submit(asked).result()
+        except (QMPError, OSError, EOFError) as error:
+            raise GuestDiedError(f"the guest's monitor is gone: {error}") from error
+
     def output(self) -> str:
         """What QEMU itself wrote."""
         return (self._folder / "output").read_text(errors="replace")
@@ -173,3 +179,21 @@ class GuestMachine:
         trace: TracebackType | None,
     ) -> None:
         self.close()
+
+
+def _check_room(spec: GuestSpec) -> None:
+    if spec.disk is None or spec.keeps_changes:
+        return
+    free_mib = shutil.disk_usage(OVERLAYS).free // 2**20
+    if free_mib < OVERLAY_MIB:
+        raise NoSpaceError(
+            f"{free_mib} MiB are free in {OVERLAYS}, where disk changes go; "
+            f"{OVERLAY_MIB} are wanted"
+        )
+
+
+def _free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port: int = probe.getsockname()[1]
+        return port

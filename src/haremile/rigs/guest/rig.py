@@ -1,4 +1,4 @@
-"""The guest rig: boots a tiny real system in a fresh QEMU process and measures it."""
+"""The guest rig: boots a real system in a fresh QEMU process and measures it."""
 
 import json
 import os
@@ -6,15 +6,21 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from pathlib import Path
 from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder, SettleWatch
+from haremile.core.study import Install
 from haremile.errors import BadInputError, GuestHungError, MissingHereError, RunFailedError
 from haremile.rigs.guest.build import NAMES, GuestImages
 from haremile.rigs.guest.channel import Channel
-from haremile.rigs.guest.machine import GuestMachine, GuestSpec
+from haremile.rigs.guest.image_boot import ImageBoot, ImageBootPlan, asked_words
+from haremile.rigs.guest.machine import GuestMachine
+from haremile.rigs.guest.ready import ByProbe
+from haremile.rigs.guest.recipe import image_spec, medium_of, ready_of, tools_disk, whole
+from haremile.rigs.guest.spec import GuestSpec
 from haremile_probe import VERSION
 from haremile_probe.wire import (
     Capture,
@@ -54,17 +60,20 @@ class BootLimits:
 
 
 class GuestRig:
-    """Runs the boot procedure on the tiny systems.
+    """Boots systems in fresh QEMU processes and measures them.
 
     Parameters
     ----------
     images : GuestImages
+        The tiny systems; those built from Debian's packages lie beside them.
     accelerator : callable
         Tells which accelerator was proved to work here.
     new_watch : callable
-        Makes a fresh settle watch for each boot.
+        Makes a fresh settle watch for each boot of a tiny system.
     clock : str
         ``host``, or ``counted``: the guest's clock counts instructions, and only work is reported.
+    archive : callable, optional
+        Gives the path of the probe's archive, for systems with the agent inside.
     """
 
     def __init__(
@@ -74,40 +83,53 @@ class GuestRig:
         new_watch: Callable[[], SettleWatch],
         clock: str = "host",
         limits: BootLimits | None = None,
+        archive: Callable[[], Path] | None = None,
     ):
         self._images = images
         self._accelerator = accelerator
         self._new_watch = new_watch
         self._clock = clock
         self._limits = limits or BootLimits()
+        self._archive = archive
         self._at_work: dict[UUID, GuestMachine] = {}
 
     @property
     def procedures(self) -> frozenset[str]:
-        """What this rig can do."""
-        return frozenset({"boot"})
+        """What this rig can do; other than boots only with the agent inside."""
+        return frozenset({"boot", "idle", "footprint", "launch"})
 
-    def spec(self, order: RunOrder) -> GuestSpec:
+    def check(self, install: Install) -> None:
+        """Raises BadInputError or MissingHereError where its recipe cannot be meant here."""
+        is_tiny = install.recipe.get("image", "") in NAMES
+        with tools_disk(None if is_tiny else self._archive) as tools:
+            self.spec(RunOrder(UUID(int=0), 1, "boot", install, 0, 1, 1), tools)
+        ready_of(install.recipe)
+
+    def spec(self, order: RunOrder, tools: Path | None = None) -> GuestSpec:
         """The virtual machine that an order asks for."""
         recipe = order.install.recipe
-        name = recipe.get("image", "")
-        if name not in NAMES:
-            raise BadInputError(f"unknown guest image: {name}; expected one of {', '.join(NAMES)}")
+        clock = recipe.get("clock", self._clock)
+        accelerator = "tcg" if clock == "counted" else self._accelerator()
+        if recipe.get("image", "") not in NAMES:
+            return image_spec(recipe, self._images.root, accelerator, clock, tools)
         if order.procedure != "boot":
-            raise BadInputError(f"the guest rig runs boots only, not {order.procedure}")
+            raise BadInputError(f"the tiny guests boot only; they cannot do {order.procedure}")
         if not self._images.are_built:
             raise MissingHereError("the guest systems are not built; run: ./haremile guest build")
         return GuestSpec(
-            self._images.kernel, self._images.initrd(name),
-            "tcg" if self._clock == "counted" else self._accelerator(), self._clock,
-            memory_mib=int(recipe.get("memory_mib", "256")), append=recipe.get("append", ""),
+            self._images.kernel, self._images.initrd(recipe["image"]), accelerator, clock,
+            memory_mib=whole(recipe, "memory_mib", 256), append=recipe.get("append", ""),
         )  # fmt: skip
 
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Boot once, from power-on to powered off."""
-        with GuestMachine(self.spec(order)) as guest:
+        is_tiny = order.install.recipe.get("image", "") in NAMES
+        with (
+            tools_disk(None if is_tiny else self._archive) as tools,
+            GuestMachine(self.spec(order, tools)) as guest,
+        ):
             self._at_work[order.run_id] = guest
-            boot = _Boot(guest, order, mark, self._new_watch(), self._limits)
+            boot = self._boot(guest, order, mark)
             try:
                 return boot.run()
             except RunFailedError as error:
@@ -116,6 +138,20 @@ class GuestRig:
                 raise
             finally:
                 self._at_work.pop(order.run_id, None)
+
+    def _boot(self, guest: GuestMachine, order: RunOrder, mark: Mark) -> "_Boot | ImageBoot":
+        recipe = order.install.recipe
+        if recipe.get("image", "") in NAMES:
+            return _Boot(guest, order, mark, self._new_watch(), self._limits)
+        ready = ready_of(recipe)
+        if order.procedure != "boot" and not isinstance(ready, ByProbe):
+            raise BadInputError(f"nothing inside this system can do {order.procedure}")
+        limit_s = float(whole(recipe, "ready_limit_s", 600))
+        plan = ImageBootPlan(
+            ready, medium_of(recipe), asked_words(order, ready), limit_s,
+            float(whole(recipe, "off_limit_s", 120)),
+        )  # fmt: skip
+        return ImageBoot(guest, order, mark, plan)
 
     def interrupt(self, run_id: UUID | None = None) -> None:
         """End the guest of this run, or all that run now."""

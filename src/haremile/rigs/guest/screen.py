@@ -1,0 +1,125 @@
+"""Ready as seen on the screen: when pictures stop changing."""
+
+import base64
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Frame = NDArray[np.uint8]
+"""Shape (height, width, 3)."""
+
+EVERY_S = 0.5
+MOST_SAMPLES = 40_000
+LEAST_LIT = 0.3
+LEAST_CHANGED = 0.003
+STEP = 12
+"""By how much a colour has to differ to count as changed, of 255."""
+
+
+@dataclass(frozen=True)
+class ScreenRule:
+    """When a screen counts as ready: lit, and nothing changed on it for `quiet_s`."""
+
+    quiet_s: float = 15.0
+    least_lit: float = LEAST_LIT
+    least_changed: float = LEAST_CHANGED
+
+    @property
+    def text(self) -> str:
+        """The rule as a condition value."""
+        return (
+            f"screen quiet {self.quiet_s:g} s, {self.least_lit:.0%} lit, "
+            f"changes from {self.least_changed:.1%}"
+        )
+
+
+class ScreenWatch:
+    """Takes one frame after the other; pure but for what it is handed."""
+
+    def __init__(self, rule: ScreenRule):
+        self._rule = rule
+        self._last: Frame | None = None
+        self.changed_at: float | None = None
+
+    def add(self, at_s: float, frame: Frame) -> bool:
+        """Take a frame; tell whether the screen has been ready since `changed_at`.
+
+        A frame of another size counts as changed: the resolution was switched.
+        """
+        seen = sampled(frame)
+        if self._last is None or self._share(seen) > self._rule.least_changed:
+            self.changed_at, self._last = at_s, seen
+        if lit_share(seen) < self._rule.least_lit or self.changed_at is None:
+            return False
+        return at_s - self.changed_at >= self._rule.quiet_s
+
+    def _share(self, seen: Frame) -> float:
+        if self._last is None or self._last.shape != seen.shape:
+            return 1.0
+        apart = np.abs(seen.astype(np.int16) - self._last.astype(np.int16)).max(axis=2) > STEP
+        return float(apart.mean())
+
+
+def sampled(frame: Frame) -> Frame:
+    """Every so many pixels of a frame, a few ten thousand at most."""
+    step = max(1, int(np.ceil(np.sqrt(frame.shape[0] * frame.shape[1] / MOST_SAMPLES))))
+    return frame[::step, ::step]
+
+
+def lit_share(frame: Frame) -> float:
+    """Share of the pixels that are not black."""
+    return float((frame.max(axis=2) > STEP).mean())
+
+
+def parse_ppm(body: bytes) -> Frame:
+    """A binary PPM picture. Raises ValueError where it is none, or cut short."""
+    head = body.split(maxsplit=4)
+    if len(head) < 5 or head[0] != b"P6" or head[3] != b"255":
+        raise ValueError("no binary PPM picture of 8 bits")
+    width, height = int(head[1]), int(head[2])
+    if not 0 < width * height <= 2**27 or len(body) < width * height * 3:
+        raise ValueError(f"a picture of {width} x {height} that is cut short")
+    pixels = np.frombuffer(body[-width * height * 3 :], np.uint8)
+    return pixels.reshape(height, width, 3)
+
+
+class Screen(Protocol):
+    """What shows a guest's screen."""
+
+    def frame(self) -> bytes:
+        """The present picture, PPM."""
+
+    def picture(self) -> bytes:
+        """The present picture, PNG."""
+
+
+def await_quiet(
+    screen: Screen,
+    rule: ScreenRule,
+    is_over: Callable[[], bool],
+    clock: Callable[[], float] = time.monotonic,
+    sleep: Callable[[float], object] = time.sleep,
+) -> tuple[float, str] | None:
+    """Watch until the screen is ready.
+
+    Returns
+    -------
+    (float, str) or None
+        When its last picture appeared (seconds of the clock), and that picture (PNG, base64); None
+        where it was over first.
+    """
+    watch, picture = ScreenWatch(rule), ""
+    kept_for: float | None = None
+    while not is_over():
+        at = clock()
+        is_ready = watch.add(at, parse_ppm(screen.frame()))
+        if watch.changed_at is not None and kept_for != watch.changed_at:
+            picture, kept_for = base64.b64encode(screen.picture()).decode(), watch.changed_at
+        if is_ready and watch.changed_at is not None:
+            return watch.changed_at, picture
+        sleep(max(0.0, EVERY_S - (clock() - at)))
+    return None
