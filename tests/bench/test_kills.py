@@ -2,18 +2,22 @@
 
 import os
 import random
+import signal
 import subprocess
 import sys
 import time
+from contextlib import suppress
 
 import psycopg
 import pytest
 
 from haremile.bench.plan import checked_plan
 from haremile.core.study import RunState
+from haremile.processes import child_command, child_environment
 from helpers import install
 
 CHILD = """
+import os
 import sys
 from uuid import UUID
 from haremile.bench.conduct import Conductor
@@ -21,22 +25,54 @@ from haremile.bootstrap import wire
 from haremile.config import settings_from
 from haremile.rigs.simulated import SimulatedRig
 from helpers import truth
-url, study = sys.argv[1], UUID(sys.argv[2])
-bench = wire(settings_from({"HAREMILE_DATA": "/nonexistent"}), url)
-truths = {"A": truth(9.0), "B": truth(12.0, failure_share=0.2)}
-rig = SimulatedRig(truths, speed=float(sys.argv[3]))
-print("begun", flush=True)
-Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig}).conduct(study)
+TRUTHS = {"A": truth(9.0), "B": truth(12.0, failure_share=0.2)}
+def conduct(url, study, speed):
+    bench = wire(settings_from({"HAREMILE_DATA": "/nonexistent"}), url)
+    rigs = {"simulated": SimulatedRig(TRUTHS, speed=speed)}
+    Conductor(bench.studies, bench.desk, bench.events, rigs).conduct(study)
+for line in sys.stdin:
+    url, study, speed = line.split()
+    pid = os.fork()
+    if pid == 0:
+        conduct(url, UUID(study), float(speed))
+        os._exit(0)
+    print(pid, flush=True)
+    print(os.waitpid(pid, 0)[1], flush=True)
 """
+"""Brings forth conductors, each a process of its own, without loading everything anew."""
 
 
-def begin(url, study, speed):
-    child = subprocess.Popen(
-        [sys.executable, "-c", CHILD, url, str(study.id), str(speed)], stdout=subprocess.PIPE,
-        env={**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)},
+class Conductors:
+    """Begins a conductor, and kills it or lets it end."""
+
+    def __init__(self, process):
+        self.process, self.pid = process, 0
+
+    def begin(self, url, study, speed):
+        self.process.stdin.write(f"{url} {study.id} {speed}\n")
+        self.process.stdin.flush()
+        self.pid = int(self.process.stdout.readline())
+
+    def kill(self):
+        with suppress(ProcessLookupError):
+            os.kill(self.pid, signal.SIGKILL)
+        self.end()
+
+    def end(self):
+        return int(self.process.stdout.readline())
+
+
+@pytest.fixture(scope="module")
+def conductors():
+    process = subprocess.Popen(
+        child_command([sys.executable, "-c", CHILD]), stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE, text=True,
+        env={**child_environment(), "PYTHONPATH": os.pathsep.join(sys.path)},
     )  # fmt: skip
-    assert child.stdout.readline() == b"begun\n"
-    return child
+    yield Conductors(process)
+    process.stdin.close()
+    process.wait()
+    process.stdout.close()
 
 
 def planned(bench, title):
@@ -63,22 +99,18 @@ def wait_for_events(bench, study, more):
     pytest.fail("the study did not go on")
 
 
-@pytest.mark.parametrize("kills", [10, pytest.param(60, marks=pytest.mark.long)])
-def test_random_kills_lose_nothing_and_repeat_nothing(bench, throwaway_url, kills):
+@pytest.mark.parametrize("kills", [20, pytest.param(60, marks=pytest.mark.long)])
+def test_random_kills_lose_nothing_and_repeat_nothing(bench, throwaway_url, conductors, kills):
     quiet, harried = planned(bench, "Quiet"), planned(bench, "Harried")
-    child = begin(throwaway_url, quiet, 1e9)
-    assert child.wait() == 0
-    child.stdout.close()
+    conductors.begin(throwaway_url, quiet, 1e9)
+    assert conductors.end() == 0
     moments = random.Random(2026)
     for _ in range(kills):
-        child = begin(throwaway_url, harried, 2000)
+        conductors.begin(throwaway_url, harried, 2000)
         wait_for_events(bench, harried, moments.randint(0, 14))
-        child.kill()
-        child.wait()
-        child.stdout.close()
-    child = begin(throwaway_url, harried, 1e9)
-    assert child.wait() == 0
-    child.stdout.close()
+        conductors.kill()
+    conductors.begin(throwaway_url, harried, 1e9)
+    assert conductors.end() == 0
     assert story(bench, harried) == story(bench, quiet)
     states = {run.state for run in bench.studies.runs(harried.id)}
     assert states == {RunState.DONE, RunState.FAILED}

@@ -40,4 +40,4 @@ def test_the_catalogue_is_the_same_on_every_build(tmp_path):
 
 def test_a_failing_tool_says_what_to_do(tmp_path):
     with pytest.raises(MissingHereError, match="apt-get update"):
-        build._run(["dpkg-deb", "-x", str(tmp_path / "none.deb"), str(tmp_path)])
+        build.run_tool(["dpkg-deb", "-x", str(tmp_path / "none.deb"), str(tmp_path)])

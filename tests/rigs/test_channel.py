@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from haremile.errors import GuestDiedError, GuestHungError, GuestPanickedError
+from haremile.errors import BadInputError, GuestDiedError, GuestHungError, GuestPanickedError
 from haremile.rigs.guest.channel import Channel
 from haremile.rigs.guest.spec import GuestSpec
 
@@ -88,5 +88,5 @@ def test_the_command_names_accelerator_and_clock_and_stands_paths_with_commas(
 
 
 def test_an_accelerator_that_has_no_counted_clock_is_refused():
-    with pytest.raises(KeyError):
+    with pytest.raises(BadInputError, match="no clock counted"):
         GuestSpec(Path("/k"), Path("/i"), "kvm", "counted").command(Path("/tmp"))

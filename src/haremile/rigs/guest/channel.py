@@ -4,7 +4,7 @@ import re
 import socket
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import NamedTuple
 
@@ -23,13 +23,19 @@ class StampedLine(NamedTuple):
 class Channel:
     """Reads a unix socket in a thread of its own."""
 
-    def __init__(self, name: str, path: Path, deadline: float):
+    def __init__(
+        self,
+        name: str,
+        path: Path,
+        deadline: float,
+        is_over: Callable[[], bool] = lambda: False,
+    ):
         self.name = name
         self.lines: list[StampedLine] = []
         self._changed = threading.Condition()
         self._closed = False
         self._rest = StampedLine(0.0, "")
-        self._socket = _connect(path, deadline)
+        self._socket = _connect(path, deadline, is_over)
         self._thread = threading.Thread(target=self._read, name=f"guest-{name}", daemon=True)
         self._thread.start()
 
@@ -115,7 +121,7 @@ class Channel:
         self._thread.join(5)
 
 
-def _connect(path: Path, deadline: float) -> socket.socket:
+def _connect(path: Path, deadline: float, is_over: Callable[[], bool]) -> socket.socket:
     while True:
         end = socket.socket(socket.AF_UNIX)
         try:
@@ -123,6 +129,6 @@ def _connect(path: Path, deadline: float) -> socket.socket:
             return end
         except OSError as error:
             end.close()
-            if time.monotonic() > deadline:
+            if is_over() or time.monotonic() > deadline:
                 raise GuestDiedError(f"the guest's channel {path.name} never opened") from error
             time.sleep(0.005)

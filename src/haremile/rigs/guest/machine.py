@@ -68,7 +68,8 @@ class GuestMachine:
             self.port = self._channel("port", deadline)
             self._control.submit(self._connect).result()
         except (GuestDiedError, QMPError, OSError) as error:
-            raise GuestDiedError(f"QEMU did not start: {error}", self.output()) from error
+            said = self.output().strip() or str(error)
+            raise GuestDiedError(f"QEMU did not start: {said}", self.output()) from error
 
     def _connect(self) -> None:
         self._monitor = QEMUMonitorProtocol(str(self._folder / "qmp"))
@@ -85,7 +86,8 @@ class GuestMachine:
         asyncio.get_event_loop().close()
 
     def _channel(self, name: str, deadline: float) -> Channel:
-        channel = Channel(name, self._folder / name, deadline)
+        path = self._folder / name
+        channel = Channel(name, path, deadline, lambda: not self.is_running)
         self._channels.append(channel)
         return channel
 

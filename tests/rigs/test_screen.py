@@ -1,0 +1,75 @@
+import numpy as np
+import pytest
+
+from haremile.rigs.guest.screen import ScreenRule, ScreenWatch, await_quiet, parse_ppm
+
+
+def ppm(frame):
+    height, width, _ = frame.shape
+    return f"P6\n{width} {height}\n255\n".encode() + frame.tobytes()
+
+
+def plain(level, size=(480, 640)):
+    return np.full((*size, 3), level, np.uint8)
+
+
+class Recorded:
+    """A screen that shows one frame after the other, and a clock that goes with it."""
+
+    def __init__(self, frames):
+        self.frames, self.shown, self.now = frames, -1, 0.0
+
+    def frame(self):
+        self.shown += 1
+        return ppm(self.frames[min(self.shown, len(self.frames) - 1)])
+
+    def picture(self):
+        return b"picture %d" % self.shown
+
+    def sleep(self, seconds):
+        self.now += seconds
+
+    def watch(self, rule, limit_s=60.0):
+        return await_quiet(self, rule, lambda: self.now > limit_s, lambda: self.now, self.sleep)
+
+
+def test_ready_is_when_the_last_picture_appeared_and_that_picture_is_kept():
+    desktop = plain(90)
+    frames = [plain(0)] * 4 + [plain(40)] * 4 + [desktop]
+    at, picture = Recorded(frames).watch(ScreenRule(quiet_s=5.0))
+    assert at == 4.0
+    assert picture == "cGljdHVyZSA4", "picture 8"
+
+
+def test_a_blinking_caret_does_not_keep_a_screen_from_being_ready():
+    caret = plain(90)
+    caret[100:116, 200:208] = 255
+    frames = [plain(90), caret] * 40
+    assert Recorded(frames).watch(ScreenRule(quiet_s=4.0))[0] == 0.0
+
+
+def test_a_dark_screen_and_one_that_never_rests_are_never_ready():
+    assert Recorded([plain(0)]).watch(ScreenRule(quiet_s=1.0)) is None
+    assert Recorded([plain(40), plain(90)] * 100).watch(ScreenRule(quiet_s=1.0)) is None
+
+
+def test_another_resolution_counts_as_a_change():
+    watch = ScreenWatch(ScreenRule(quiet_s=2.0))
+    assert not watch.add(0.0, plain(90))
+    assert not watch.add(1.9, plain(90, (600, 800)))
+    assert not watch.add(3.0, plain(90, (600, 800)))
+    assert watch.add(3.9, plain(90, (600, 800)))
+    assert watch.changed_at == 1.9
+
+
+@pytest.mark.parametrize(
+    "body", [b"", b"P5\n2 2\n255\n....", b"P6\n900 900\n255\nxx", b"P6\n0 1\n255\n"]
+)
+def test_what_is_no_picture_is_refused(body):
+    with pytest.raises(ValueError, match="picture"):
+        parse_ppm(body)
+
+
+def test_pixels_stand_where_they_belong():
+    frame = np.arange(2 * 3 * 3, dtype=np.uint8).reshape(2, 3, 3)
+    assert np.array_equal(parse_ppm(ppm(frame)), frame)
