@@ -59,6 +59,7 @@ class InstallOut(Out):
     machine: MachineOut
     name: str
     rig: str | None
+    recipe: dict[str, str]
 
 
 class ContenderOut(Out):
@@ -265,6 +266,11 @@ class ScaleOut(Out):
     decimals: int
 
 
+class LaneStandOut(Out):
+    lane_no: int
+    half_width_share: float | None
+
+
 class RunSheetOut(Out):
     metric: str | None
     procedure: str | None
@@ -273,6 +279,7 @@ class RunSheetOut(Out):
     good_end: GoodEnd | None
     margin_amount: float | None
     runs: list[RunOut]
+    lanes: list[LaneStandOut]
     last_event: int
 
 

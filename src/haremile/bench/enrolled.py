@@ -130,7 +130,9 @@ class EnrolledMachines:
 
     def _tell(self, errand: Errand, what: str) -> None:
         machine = errand.install.machine.name
-        self._events.add("machine.waits", None, errand.run_id, machine=machine, what=what)
+        self._events.add(
+            "machine.waits", errand.study_id, errand.run_id, machine=machine, what=what
+        )
 
     def take(self, machine: str, body: bytes) -> str:
         """Take a capture that a machine hands in; tell what became of it.

@@ -284,6 +284,7 @@ class Errand:
     """
 
     id: UUID
+    study_id: UUID
     run_id: UUID
     attempt: int
     install: Install

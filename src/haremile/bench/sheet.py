@@ -1,11 +1,12 @@
 """The run sheet as it is looked at: each run with the reading that stands for it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from uuid import UUID
 
 import numpy as np
 
 from haremile.bench.ports import ReadingBook, StoredReading, StudyBook
+from haremile.core.lane_statistics import median_interval
 from haremile.core.metrics import Metric, metric, sheet_position
 from haremile.core.study import Run
 from haremile.core.units import Scale, scale_for
@@ -21,6 +22,18 @@ class SheetLineView:
 
 
 @dataclass(frozen=True)
+class LaneStand:
+    """How surely a lane's median is known so far.
+
+    `half_width_share` is half of the median's interval as a share of the median, None while there
+    are too few readings for one.
+    """
+
+    lane_no: int
+    half_width_share: float | None
+
+
+@dataclass(frozen=True)
 class SheetView:
     """The sheet; `headline` is None while nothing was measured."""
 
@@ -28,6 +41,7 @@ class SheetView:
     scale: Scale | None
     margin_amount: float | None
     lines: list[SheetLineView]
+    lanes: list[LaneStand] = field(default_factory=list)
 
 
 def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) -> SheetView:
@@ -52,4 +66,21 @@ def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) ->
         )
     typical = float(np.median([item.value for item in values.values()]))
     margin = study.margins.get(headline.key, headline.margin)
-    return SheetView(headline, scale_for(headline.unit, typical), margin.amount, lines)
+    lanes = [
+        _stand(contender.lane_no, [
+            line.value
+            for line in lines
+            if line.run.lane_no == contender.lane_no
+            and line.value is not None
+            and not line.is_set_aside
+        ])
+        for contender in study.contenders
+    ]  # fmt: skip
+    return SheetView(headline, scale_for(headline.unit, typical), margin.amount, lines, lanes)
+
+
+def _stand(lane_no: int, values: list[float]) -> LaneStand:
+    interval = median_interval(values) if values else None
+    middle = float(np.median(values)) if values else 0.0
+    share = interval.width / 2.0 / middle if interval is not None and middle > 0.0 else None
+    return LaneStand(lane_no, share)

@@ -12,6 +12,10 @@ from haremile.core.study import Contender, Run, RunState, Study, StudyState
 
 STOPPED = "study.stopped"
 RESTS = "machine.rests"
+WAITS = "machine.waits"
+OVER = ("run.done", "run.failed", "run.lost", "study.paused")
+"""After one of these nothing waits any more for what was asked before."""
+
 STARTED = "study.running"
 NEXT_SHOWN = 3
 
@@ -77,6 +81,7 @@ class Today:
 def today(studies: StudyBook, events: EventLog) -> Today:
     """Every machine that has runs to do, by name, and everything that waits for a person."""
     last_event = events.last_id()
+    waiting = events.newest([WAITS, *OVER])
     stopped = events.newest([STOPPED, RESTS, STARTED])
     by_machine: dict[tuple[str, str], list[_Work]] = defaultdict(list)
     hands: list[Hand] = []
@@ -85,6 +90,10 @@ def today(studies: StudyBook, events: EventLog) -> Today:
             continue
         study, runs = studies.get(digest.id), studies.runs(digest.id)
         hands += _hands(digest, runs, stopped)
+        waits = waiting.get(digest.id)
+        if waits is not None and waits.kind == WAITS:
+            what = f"{waits.facts.get('machine')}: {waits.facts.get('what')}"
+            hands.append(Hand(digest.id, digest.title, what, waits.at))
         for contender in study.contenders:
             machine = contender.install.machine
             own = [run for run in runs if run.contender_id == contender.id]

@@ -201,6 +201,6 @@ def _of_attempt(run_id: UUID, attempt: int) -> ErrandRow | None:
 def _errand(row: ErrandRow) -> Errand:
     body = None if row.body is None else bytes(row.body)
     return Errand(
-        row.id, row.run_id, row.attempt_no, install_of(row.install), row.install.identity,
-        row.procedure, row.conditions, row.stage, row.stamps, body,
+        row.id, row.run.study_id, row.run_id, row.attempt_no, install_of(row.install),
+        row.install.identity, row.procedure, row.conditions, row.stage, row.stamps, body,
     )  # fmt: skip

@@ -47,7 +47,7 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
       const event = JSON.parse(message.data) as StudyEvent
       const mark = markOf(event)
       if (mark) setLive((now) => new Map(now).set(...mark))
-      if (event.kind === 'study.stopped') setStopped(String(event.facts['reason']))
+      if (event.kind === 'study.stopped' || event.kind === 'machine.rests') setStopped(String(event.facts['reason']))
       if (event.kind === 'study.running') setStopped(null)
       if (SHEET_ONLY.test(event.kind)) refresh.sheet.call()
       if (EVERYTHING.test(event.kind)) refresh.everything.call()

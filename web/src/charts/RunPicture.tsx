@@ -1,5 +1,5 @@
 import type { RunSheet } from '@/api/types'
-import { amount } from '@/format/numbers'
+import { amount, percent } from '@/format/numbers'
 import { laneLook } from '@/theme/lanes'
 import { token } from '@/theme/tokens'
 
@@ -12,6 +12,8 @@ type Props = {
   names: ReadonlyMap<number, string>
   /** What a run under way is doing now, by its id. */
   stages: ReadonlyMap<string, string>
+  /** What a person noted while a run was under way, by its id. */
+  disturbed: ReadonlyMap<string, string>
   width: number
   onOpen: (runId: string) => void
 }
@@ -19,7 +21,7 @@ type Props = {
 const NARROW = 620
 
 /** Each mark is a run, above or below its lane's median so far. */
-export function RunPicture({ sheet, names, stages, width, onOpen }: Props) {
+export function RunPicture({ sheet, names, stages, disturbed, width, onOpen }: Props) {
   const isNarrow = width < NARROW
   const frame = isNarrow
     ? { left: 12, right: width - 12, laneHeight: 98, lineAt: 68 }
@@ -33,7 +35,7 @@ export function RunPicture({ sheet, names, stages, width, onOpen }: Props) {
           <LaneHead lane={lane} name={names.get(lane.laneNo) ?? ''} sheet={sheet} isNarrow={isNarrow} width={width} room={frame.left} />
           <line x1={frame.left - 8} x2={frame.right} y1={frame.lineAt} y2={frame.lineAt} style={{ stroke: token('rule'), strokeDasharray: '2 5' }} />
           {lane.marks.map((mark) => (
-            <Mark key={mark.run.id} mark={mark} laneNo={lane.laneNo} y={frame.lineAt} r={shapes.markRadius} stage={stages.get(mark.run.id)} onOpen={onOpen} />
+            <Mark key={mark.run.id} mark={mark} laneNo={lane.laneNo} y={frame.lineAt} r={shapes.markRadius} stage={stages.get(mark.run.id)} noted={disturbed.get(mark.run.id)} onOpen={onOpen} />
           ))}
           <line x1={0} x2={width} y1={frame.laneHeight} y2={frame.laneHeight} style={{ stroke: token('rule') }} />
         </g>
@@ -66,16 +68,37 @@ function LaneHead({ lane, name, sheet, isNarrow, width, room }: HeadProps) {
       </text>
       {value && !isNarrow && (
         <text x={width - 16} y={45} fontSize="12" textAnchor="end" className="soft">
-          median so far
+          {spreadSaid(sheet, lane.laneNo)}
         </text>
       )}
     </g>
   )
 }
 
-type MarkProps = { mark: RunMark; laneNo: number; y: number; r: number; stage: string | undefined; onOpen: (id: string) => void }
+function spreadSaid(sheet: RunSheet, laneNo: number): string {
+  const share = sheet.lanes.find((lane) => lane.lane_no === laneNo)?.half_width_share
+  return share === null || share === undefined ? 'median so far' : `interval ± ${percent(share)}`
+}
 
-function Mark({ mark, laneNo, y, r, stage, onOpen }: MarkProps) {
+type MarkProps = { mark: RunMark; laneNo: number; y: number; r: number; stage: string | undefined; noted: string | undefined; onOpen: (id: string) => void }
+
+function Mark(props: MarkProps) {
+  const { mark, y, noted } = props
+  return (
+    <g>
+      <RunSign {...props} />
+      {noted !== undefined && (
+        <g data-testid="disturbed">
+          <title>{noted}</title>
+          <line x1={mark.x} x2={mark.x} y1={y - 26} y2={y + 26} style={{ stroke: token('ochre'), strokeWidth: 1.5, strokeDasharray: '3 3' }} />
+          <path d={`M${mark.x - 5},${y - 27}h10l-5,7z`} style={{ fill: token('ochre') }} />
+        </g>
+      )}
+    </g>
+  )
+}
+
+function RunSign({ mark, laneNo, y, r, stage, onOpen }: MarkProps) {
   const { x, dy, run } = mark
   const { colour } = laneLook(laneNo)
   if (mark.kind === 'planned' || mark.kind === 'void') {

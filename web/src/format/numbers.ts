@@ -20,6 +20,9 @@ export function signed(value: number | null, scale: Scale): string {
   return value !== null && value > 0 && Number(text) !== 0 ? `+${text}` : text
 }
 
+/** A share as people write it, to a tenth. */
+export const percent = (share: number) => `${(100 * share).toFixed(1)} %`
+
 /** A span of time as people say it: `1 h 50 min`, `1 min 10 s`. */
 export function duration(seconds: number): string {
   const whole = Math.max(1, Math.round(seconds))

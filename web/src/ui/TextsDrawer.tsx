@@ -4,6 +4,8 @@ import type { ReactNode } from 'react'
 
 import { KeyHint } from './KeyHint'
 
+const PICTURE = '.png;base64'
+
 export type NamedText = { name: string; text: string }
 
 type Props = {
@@ -43,7 +45,11 @@ export function TextsDrawer({ title, facts, texts, onClose, children }: Props) {
         {texts.map((item, index) => (
           <details key={item.name} open={index === 0}>
             <summary>{item.name}</summary>
+            {item.name.endsWith(PICTURE) ? (
+              <img src={`data:image/png;base64,${item.text}`} alt="The screen at that instant" style={{ maxWidth: '100%' }} />
+            ) : (
             <pre tabIndex={0}>{item.text.length > 60000 ? `${item.text.slice(0, 60000)}\n…` : item.text}</pre>
+            )}
           </details>
         ))}
       </div>

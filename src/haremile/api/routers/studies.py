@@ -11,6 +11,7 @@ from haremile.api.routers.intake import Files, read_uploads
 from haremile.api.schemas import (
     FindingsOut,
     FirstMileCreate,
+    LaneStandOut,
     PrecisionPlanOut,
     RunOut,
     RunSheetOut,
@@ -137,6 +138,7 @@ def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
         good_end=headline.good_end if headline else None,
         margin_amount=view.margin_amount,
         runs=runs,
+        lanes=[LaneStandOut.model_validate(lane) for lane in view.lanes],
         last_event=last_event,
     )
 

@@ -36,6 +36,8 @@ STEPS_S = {"host-marker": HOST_STEP_S, "serial": HOST_STEP_S, "port": 0.1, "scre
 """How finely each way tells the instant of *ready*."""
 
 ASKED_LIMIT_S = 1200.0
+OF_A_FRESH_SYSTEM = frozenset({"background"})
+"""What runs in a machine that was just booted is the system itself, no load beside it."""
 
 
 @dataclass(frozen=True)
@@ -95,7 +97,8 @@ class ImageBoot:
     def _ask(self, words: Sequence[str]) -> None:
         """Have the agent run the probe; what it could not is a fault, unless it was all asked."""
         begin = len(self.guest.port.lines)
-        self.guest.port.send(f"probe {shlex.join([*words, '--quiet', *self._names()])}")
+        asked = [words[0], "--quiet", *self._names(), *words[1:]]
+        self.guest.port.send(f"probe {shlex.join(asked)}")
         records = _records(self.guest, begin, time.monotonic() + ASKED_LIMIT_S)
         text = next(record.text for record in records if record.name == "capture")
         said = next(record.text for record in records if record.name == "said").strip()
@@ -141,7 +144,11 @@ class ImageBoot:
         shared = {**_agreed(self.found), **self._conditions()}
         steps: dict[tuple[str, str], int] = {}
         for capture in self.found:
-            own = {k: v for k, v in capture.conditions.items() if k not in shared}
+            own = {
+                key: value
+                for key, value in capture.conditions.items()
+                if key not in shared and key not in OF_A_FRESH_SYSTEM
+            }
             for reading in capture.readings:
                 key = (reading.metric, reading.method)
                 steps[key] = steps.get(key, -1) + 1
@@ -206,7 +213,11 @@ def _agreed(captures: Sequence[Capture]) -> dict[str, str]:
     for capture in captures:
         for key, value in capture.conditions.items():
             values.setdefault(key, set()).add(value)
-    return {key: next(iter(found)) for key, found in values.items() if len(found) == 1}
+    return {
+        key: next(iter(found))
+        for key, found in values.items()
+        if len(found) == 1 and key not in OF_A_FRESH_SYSTEM
+    }
 
 
 def _records(guest: GuestMachine, begin: int, deadline: float) -> list[Record]:

@@ -1,6 +1,8 @@
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useOutletContext } from 'react-router'
 
+import { disturbancesQuery } from '@/api/queries'
 import { laneNames, type StudyContext } from '@/api/studyContext'
 import { RunPicture } from '@/charts/RunPicture'
 import { useNow } from '@/ui/useNow'
@@ -19,14 +21,16 @@ export function RunPost() {
   const [open, setOpen] = useState<string | null>(null)
   const now = useNow(study.is_running)
   const names = laneNames(study)
+  const noted = useQuery(disturbancesQuery(study.id))
+  const disturbed = new Map((noted.data ?? []).flatMap((one) => (one.run_id ? [[one.run_id, one.text] as const] : [])))
   return (
     <>
       {study.is_running && <div className="working" role="status" aria-label="The study is running" />}
       <div className="sheet" ref={ref}>
-        <RunPicture sheet={sheet} names={names} stages={stages(sheet, live, now)} width={width} onOpen={setOpen} />
+        <RunPicture sheet={sheet} names={names} stages={stages(sheet, live, now)} disturbed={disturbed} width={width} onOpen={setOpen} />
       </div>
       <div className="runtwo">
-        <RunTable studyId={study.id} sheet={sheet} names={names} onOpen={setOpen} />
+        <RunTable study={study} sheet={sheet} names={names} onOpen={setOpen} />
         <div style={{ display: 'grid', gap: 14 }}>
           <FairStart studyId={study.id} />
           <Disturbances studyId={study.id} sheet={sheet} names={names} />

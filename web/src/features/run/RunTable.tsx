@@ -1,6 +1,6 @@
 import Button from '@mui/material/Button'
 
-import type { Run, RunSheet } from '@/api/types'
+import type { Run, RunSheet, Study } from '@/api/types'
 import { usePlanAgain, usePlanFailedAgain } from '@/api/queries'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { duration } from '@/format/numbers'
@@ -9,34 +9,36 @@ import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 
 import { SkipButton } from './SkipButton'
+import { conditionOf, howItGetsThere } from './sheetWords'
 import { typicalSeconds } from './stages'
 
-type Props = { studyId: string; sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
+type Props = { study: Study; sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
 
 const MOST_NEXT = 6
 
 /** The run sheet from here on, and the runs that failed with their reasons. */
-export function RunTable({ studyId, sheet, names, onOpen }: Props) {
+export function RunTable({ study, sheet, names, onOpen }: Props) {
   const next = sheet.runs.filter((run) => ['leased', 'running', 'planned'].includes(run.state))
   const failed = sheet.runs.filter((run) => run.state === 'failed')
-  const typical = typicalSeconds(sheet)
   return (
     <div className="sheet scroll">
-      {next.length > 0 && <NextRuns runs={next} names={names} typical={typical} />}
+      {next.length > 0 && <NextRuns study={study} sheet={sheet} runs={next} names={names} />}
       {next.length === 0 && failed.length === 0 && (
         <p className="soft" style={{ padding: '10px 16px', margin: 0 }}>
           Every run is done, and none failed. The answer stands at the Findings post.
         </p>
       )}
-      {failed.length > 0 && <FailedRuns studyId={studyId} runs={failed} names={names} onOpen={onOpen} />}
+      {failed.length > 0 && <FailedRuns studyId={study.id} runs={failed} names={names} onOpen={onOpen} />}
     </div>
   )
 }
 
-type NextProps = { runs: Run[]; names: ReadonlyMap<number, string>; typical: number | null }
+type NextProps = { study: Study; sheet: RunSheet; runs: Run[]; names: ReadonlyMap<number, string> }
 
-function NextRuns({ runs, names, typical }: NextProps) {
+function NextRuns({ study, sheet, runs, names }: NextProps) {
+  const typical = typicalSeconds(sheet)
   const left = typical === null ? '' : `, about ${duration(typical * runs.length)} to go`
+  const ways = new Map(study.contenders.map((one) => [one.lane_no, howItGetsThere(one.install)]))
   return (
     <table className="rows">
       <caption className="hidden">Runs to come</caption>
@@ -45,6 +47,8 @@ function NextRuns({ runs, names, typical }: NextProps) {
           <th>next</th>
           <th>contender</th>
           <th>procedure</th>
+          <th className="wide">condition</th>
+          <th className="wide">how it gets there</th>
           <th className="r">block</th>
           {typical !== null && <th className="r">about</th>}
           <th />
@@ -59,15 +63,17 @@ function NextRuns({ runs, names, typical }: NextProps) {
               {names.get(run.lane_no)}
             </td>
             <td>{run.procedure}{run.attempt > 1 ? `, try ${run.attempt}` : ''}</td>
+            <td className="wide">{conditionOf(run, sheet)}</td>
+            <td className="wide">{ways.get(run.lane_no)}</td>
             <td className="r">{run.block}</td>
-            {typical !== null && <td className="r">{duration(typical)}</td>}
+            {typical !== null && <td className="r">{duration(typicalSeconds(sheet, run) ?? typical)}</td>}
             <td className="r">
               {run.state === 'planned' && <SkipButton runId={run.id} what={`block ${run.block} of ${names.get(run.lane_no)}`} />}
             </td>
           </tr>
         ))}
         <tr>
-          <td colSpan={6} className="soft">
+          <td colSpan={8} className="soft">
             {runs.length} to come{left}
           </td>
         </tr>

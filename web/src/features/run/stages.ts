@@ -1,4 +1,4 @@
-import type { RunSheet } from '@/api/types'
+import type { Run, RunSheet } from '@/api/types'
 import type { LiveMark } from '@/api/events'
 
 const DOING: Record<string, string> = {
@@ -7,6 +7,9 @@ const DOING: Record<string, string> = {
   ready: 'ready',
   settling: 'settling',
   off: 'storing',
+  begun: 'measuring',
+  ordered: 'restarting',
+  first_sign: 'up again',
 }
 
 /** What each run under way is doing, with the seconds since its last mark. */
@@ -28,9 +31,10 @@ export function stages(
   return words
 }
 
-/** The median length of the runs that are over, in seconds; null before the first. */
-export function typicalSeconds(sheet: RunSheet): number | null {
+/** The median length in seconds of the runs that are over, or of those like one of them; null before the first. */
+export function typicalSeconds(sheet: RunSheet, like?: Run): number | null {
   const lengths = sheet.runs
+    .filter((run) => !like || (run.lane_no === like.lane_no && run.procedure === like.procedure))
     .flatMap((run) =>
       run.started_at && run.finished_at
         ? [(Date.parse(run.finished_at) - Date.parse(run.started_at)) / 1000]

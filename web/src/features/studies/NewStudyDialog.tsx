@@ -35,6 +35,10 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
         installs: [...chosen],
         blocks: number('blocks') ?? 10,
         seed: seed ?? null,
+        procedures: [
+          ...form.getAll('procedure').map(String),
+          ...String(form.get('launches')).split(',').map((name) => name.trim()).filter(Boolean).map((name) => `launch:${name}`),
+        ],
         looks: String(form.get('looks')).split(',').map(Number).filter((look) => look > 0),
         margins: {
           ...(seconds && { 'boot.total': { amount: seconds } }),
@@ -55,8 +59,9 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <TextField name="title" label="The question" required autoFocus sx={{ mt: 1 }} placeholder="Which of the two wakes sooner?" />
           <Contenders installs={runnable} chosen={chosen} onToggle={toggle} />
+          <Procedures />
           <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 16 }}>
-            <TextField name="blocks" label="Boots of each" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
+            <TextField name="blocks" label="Blocks" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
             <TextField name="seed" label="Seed (drawn if empty)" type="number" slotProps={{ htmlInput: { min: 0 } }} />
             <TextField name="seconds" label="Boot: matters from, s" type="number" defaultValue={0.5} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
             <TextField name="mib" label="Memory: matters from, MiB" type="number" defaultValue={15} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
@@ -74,6 +79,18 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
         </DialogActions>
       </form>
     </Dialog>
+  )
+}
+
+function Procedures() {
+  return (
+    <fieldset style={{ border: '1px solid var(--hm-rule)', margin: 0, padding: '4px 12px 12px' }}>
+      <legend className="soft small">What is done in each block</legend>
+      {['boot', 'idle', 'footprint'].map((name) => (
+        <FormControlLabel key={name} control={<Checkbox size="small" name="procedure" value={name} defaultChecked={name === 'boot'} />} label={name} />
+      ))}
+      <TextField name="launches" label="Launches of" placeholder="Coppicer, Wayfarrow" size="small" fullWidth helperText="Applications, parted by commas; each is started warm" />
+    </fieldset>
   )
 }
 

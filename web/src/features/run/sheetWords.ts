@@ -1,0 +1,31 @@
+import type { Install, Run, RunSheet } from '@/api/types'
+
+const SWITCHING: Record<string, string> = {
+  'next-entry': 'boots itself next',
+  'disk-swap': 'a person swaps the disk',
+  reinstall: 'a person installs it',
+  none: 'restarts by itself',
+}
+
+/** How a machine comes into the state that a run wants. */
+export function howItGetsThere(install: Pick<Install, 'rig' | 'recipe'>): string {
+  switch (install.rig) {
+    case 'guest':
+      return install.recipe.keep === 'yes' ? 'its own disk, changes stay' : 'a fresh virtual machine'
+    case 'enrolled':
+      return SWITCHING[install.recipe.switching ?? 'none'] ?? ''
+    case 'simulated':
+      return 'drawn from its truth'
+    case 'here':
+      return 'measured on this computer'
+    default:
+      return 'a person measures it'
+  }
+}
+
+/** What is known of a run's conditions beforehand: what the plan states, and the medium that the lane's runs met. */
+export function conditionOf(run: Run, sheet: RunSheet): string {
+  const before = sheet.runs.filter((one) => one.lane_no === run.lane_no && one.state === 'done')
+  const medium = before.at(-1)?.conditions.medium
+  return [medium, run.conditions.app, run.conditions.start].filter(Boolean).join(', ') || 'as found'
+}
