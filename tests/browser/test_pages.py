@@ -116,7 +116,7 @@ def test_a_study_is_planned_in_the_browser(address, open_page):
     page.get_by_label("The question").fill("Does more take longer?")
     for name in ("Osterfell Base on Tiny guest", "Osterfell Laden on Tiny guest"):
         page.get_by_label(name).check()
-    page.get_by_label("Boots of each").fill("2")
+    page.get_by_label("Blocks").fill("2")
     page.get_by_label("Looks").fill("1, 3")
     page.get_by_role("button", name="Plan it").click()
     expect(page.get_by_role("alert")).to_contain_text("must be at the last block, 2, not 3")

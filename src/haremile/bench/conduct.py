@@ -123,9 +123,9 @@ class Conductor:
         RigRestsError
             If a rig failed three times in a row; the study is paused when the others are done.
         """
-        self.check(study_id)
+        study = self.check(study_id)
         with self._desk.hold(study_id) as hand:
-            shift = Shift(study_id, hand, stop)
+            shift = Shift(study_id, hand, stop, study.stopping is not None)
             self._shifts[study_id] = shift
             beating = threading.Thread(
                 target=shift.keep_beating, args=(lambda run: self._end_run(shift, run),),
@@ -258,8 +258,8 @@ class Conductor:
         rests = shift.count(lease, failure)
         if rests is not None:
             self._events.add("machine.rests", shift.study_id, lease.run.id, reason=str(rests))
-        if self._precision is not None:
-            watch = self._precision
+        watch = self._precision
+        if watch is not None and shift.stops_on_precision:
             shift.steady(lambda: watch.look(shift.study_id))
 
     def _one(self, shift: Shift, lease: Lease) -> str | None:

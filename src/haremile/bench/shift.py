@@ -24,6 +24,9 @@ REST_S = 0.2
 LONGEST_PAUSE_S = 5.0
 """Between two tries to reach a database that is away."""
 
+AT_ONCE = threading.BoundedSemaphore(3)
+"""Workers that speak with the database at once: more of them only wait for one another there."""
+
 RESTS_AFTER = 3
 """Failures in a row after which a rig rests on a machine."""
 
@@ -47,6 +50,7 @@ class Shift:
     study_id: UUID
     hand: Hand
     asked_to_stop: Callable[[], bool]
+    stops_on_precision: bool = False
     in_hand: dict[UUID, Lease] = field(default_factory=dict)
     ended: threading.Event = field(default_factory=threading.Event)
     over: threading.Event = field(default_factory=threading.Event)
@@ -71,7 +75,12 @@ class Shift:
             sleep=sleep_using_event(self.ended),
             reraise=True,
         )
-        return retrying(call)
+
+        def in_turn() -> Answer:
+            with AT_ONCE:
+                return call()
+
+        return retrying(in_turn)
 
     def rest(self) -> None:
         """Wait a moment, or until a run of this shift is over."""

@@ -67,3 +67,8 @@ def connected(method: Method) -> Method:
             raise StoreUnavailableError(f"the database does not answer: {error}") from error
 
     return cast(Method, inner)
+
+
+def rows_of(query: str, *values: Any) -> list[tuple[Any, ...]]:
+    """All rows of a query."""
+    return list(database.execute_sql(query, values).fetchall())

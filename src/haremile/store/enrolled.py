@@ -23,10 +23,9 @@ from haremile.store.rows import (
     database,
     now,
 )
-from haremile.store.runs import keep_capture
+from haremile.store.runs import ENROLLED, keep_capture
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
-RIG = "enrolled"
 ASKED, ANSWERED = "asked", "answered"
 KEY_BYTES = 24
 
@@ -88,7 +87,7 @@ class PostgresMachineDesk:
                     f"{system} on {machine} is enrolled already, as another install; "
                     "give this one a name of its own with --system"
                 )
-            row.rig, row.identity = RIG, identity
+            row.rig, row.identity = ENROLLED, identity
             row.save()
             return install_of(row)
 

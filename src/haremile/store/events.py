@@ -4,12 +4,26 @@ from collections.abc import Sequence
 from uuid import UUID
 
 from peewee import fn
+from psycopg.types.json import Jsonb
 
 from haremile.bench.ports import Event
 from haremile.store.database import connected
 from haremile.store.rows import EventRow, database
 
 ORDER_LOCK = 0x4841_4556
+PROGRESS = "run.mark"
+"""Told while a run goes on: not worth waiting for the disk, for a run that is lost with the server
+is done again."""
+
+ADD = """
+    with held as (select pg_advisory_xact_lock(%s))
+    insert into event (at, kind, study, run, facts)
+    select clock_timestamp(), %s, %s, %s, %s from held
+"""
+"""One statement: the lock is taken before the id is drawn, and held until the commit, so that no
+later id is seen before an earlier one."""
+
+ADD_PROGRESS = ADD.replace("(%s)", "(%s), set_config('synchronous_commit', 'off', true)", 1)
 
 
 def _event(row: EventRow) -> Event:
@@ -24,10 +38,8 @@ class PostgresEventLog:
         self, kind: str, study_id: UUID | None, run_id: UUID | None = None, **facts: object
     ) -> None:
         """Append an event."""
-        with database.atomic():
-            # held until the commit, so that no later id is seen before an earlier one
-            database.execute_sql("select pg_advisory_xact_lock(%s)", (ORDER_LOCK,))
-            EventRow.create(kind=kind, study=study_id, run=run_id, facts=facts)
+        query = ADD_PROGRESS if kind == PROGRESS else ADD
+        database.execute_sql(query, (ORDER_LOCK, kind, study_id, run_id, Jsonb(facts)))
 
     @connected
     def after(self, event_id: int, study_id: UUID | None = None, most: int = 500) -> list[Event]:

@@ -8,9 +8,10 @@ from uuid import UUID
 
 import psycopg
 
+from haremile.bench.ports import Lease
+from haremile.core.study import Install, Machine, Run, RunState, System
 from haremile.errors import StoreUnavailableError
-from haremile.store.database import connected
-from haremile.store.rows import database
+from haremile.store.database import connected, rows_of
 
 LEASE_S = 30.0
 """A lease without a sign of life for so long is lost."""
@@ -62,13 +63,6 @@ ORPHANED = f"""
 """Runs that a machine carries on with though their conductor is gone."""
 
 HOST = "select id, capacity from host where name = %s for update skip locked"
-UNDER_WAY_ON_HOST = """
-    select count(*) from run
-    join contender on contender.id = run.contender_id
-    join install on install.id = contender.install_id
-    join machine on machine.id = install.machine_id
-    where machine.host_id = %s and run.state in ('leased', 'running')
-"""
 NEXT = """
     select run.id from run
     join contender on contender.id = run.contender_id
@@ -76,6 +70,13 @@ NEXT = """
     join machine on machine.id = install.machine_id
     where run.study_id = %s and run.state = 'planned' and machine.host_id = %s
       and not machine.name = any(%s)
+      and %s > (
+        select count(*) from run other
+        join contender on contender.id = other.contender_id
+        join install on install.id = contender.install_id
+        join machine carried on carried.id = install.machine_id
+        where carried.host_id = machine.host_id and other.state in ('leased', 'running')
+      )
       and not exists (
         select from run other
         join contender on contender.id = other.contender_id
@@ -85,7 +86,58 @@ NEXT = """
     order by run.position, run.procedure, run.condition_hash limit 1
     for update of run skip locked
 """
-GOING = "select state = 'running' from study where id = %s for share"
+GOING = """
+    select state = 'running', exists (select from errand where stage <> 'over')
+    from study where id = %s for share of study
+"""
+TAKE = """
+    with taken as (
+        update run set state = 'leased', attempt_no = attempt_no + 1, reason = null
+        where id = %s returning *
+    ), tried as (
+        insert into attempt (id, run_id, number, state, conditions, conductor, beat_at)
+        select %s, id, attempt_no, 'leased', '{}', %s, now() from taken
+    )
+    select taken.id, taken.study_id, taken.contender_id, taken.block, taken.position,
+        taken.procedure, taken.attempt_no, taken.conditions, contender.lane_no, study.seed,
+        install.id, install.name, install.rig, install.recipe,
+        system.name, distribution.name, system.release, system.edition, system.architecture,
+        machine.name, machine.kind, host.name, machine.facts
+    from taken
+    join study on study.id = taken.study_id
+    join contender on contender.id = taken.contender_id
+    join install on install.id = contender.install_id
+    join system on system.id = install.system_id
+    left join distribution on distribution.id = system.distribution_id
+    join machine on machine.id = install.machine_id
+    join host on host.id = machine.host_id
+"""
+"""A run, taken as a new attempt, with everything that a lease tells: one question, because a
+conductor asks it for every run."""
+
+BEGIN = """
+    with begun as (
+        update run set state = 'running' where id = %s and attempt_no = %s and state = 'leased'
+        returning id
+    )
+    update attempt set state = 'running', started_at = clock_timestamp()
+    where id = %s and exists (select from begun) returning id
+"""
+FENCE = """
+    select run.state, run.attempt_no, attempt.state, attempt.capture_id
+    from run join attempt on attempt.run_id = run.id
+    where run.id = %s and attempt.id = %s for update of run
+"""
+KEEP = """
+    insert into capture (id, sha256, kind, made_at, body) values (%s, %s, %s, %s, %s)
+    on conflict (id) do nothing returning id
+"""
+END = """
+    with ended as (update run set state = %s, reason = %s where id = %s)
+    update attempt set state = %s, reason = %s, finished_at = clock_timestamp(), conditions = %s,
+        capture_id = %s
+    where id = %s
+"""
 HOSTS = """
     select distinct host.name, host.capacity from contender
     join install on install.id = contender.install_id
@@ -95,9 +147,22 @@ HOSTS = """
 """
 
 
-def rows_of(query: str, *values: Any) -> list[tuple[Any, ...]]:
-    """All rows of a query."""
-    return list(database.execute_sql(query, values).fetchall())
+def lease_of(row: tuple[Any, ...], attempt_id: UUID) -> Lease:
+    """The lease that a row of `TAKE` tells."""
+    (
+        run_id, study_id, contender_id, block, position, procedure, attempt_no, conditions,
+        lane_no, seed, install_id, name, rig, recipe,
+        system, maker, release, edition, architecture, machine, kind, host, facts,
+    ) = row  # fmt: skip
+    run = Run(
+        run_id, study_id, contender_id, lane_no, block, position, procedure, RunState.LEASED,
+        attempt_no, conditions=conditions,
+    )  # fmt: skip
+    install = Install(
+        System(system, maker, release, edition, architecture), Machine(machine, kind, host, facts),
+        name, rig, recipe, install_id,
+    )  # fmt: skip
+    return Lease(run, install, seed, attempt_id)
 
 
 def next_run(study_id: UUID, host: str, resting: Sequence[str]) -> UUID | None:
@@ -109,9 +174,7 @@ def next_run(study_id: UUID, host: str, resting: Sequence[str]) -> UUID | None:
     if not taken:
         return None
     host_id, capacity = taken[0]
-    if rows_of(UNDER_WAY_ON_HOST, host_id)[0][0] >= capacity:
-        return None
-    found = rows_of(NEXT, study_id, host_id, list(resting))
+    found = rows_of(NEXT, study_id, host_id, list(resting), capacity)
     return found[0][0] if found else None
 
 

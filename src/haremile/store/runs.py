@@ -5,7 +5,9 @@ from collections.abc import Sequence
 from datetime import datetime
 from uuid import UUID
 
-from peewee import fn
+from peewee import JOIN, fn
+from psycopg.types.json import Jsonb
+from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Lease, NewReading
 from haremile.core.conditions import checked
@@ -17,18 +19,23 @@ from haremile.errors import (
     NotFoundError,
     StaleAttemptError,
 )
-from haremile.store.database import connected
+from haremile.store.database import connected, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.leases import (
+    BEGIN,
+    END,
+    FENCE,
     GOING,
     HOSTS,
+    KEEP,
     LEASE_S,
     LOST,
     ORPHANED,
+    TAKE,
     PostgresHand,
     is_held,
+    lease_of,
     next_run,
-    rows_of,
 )
 from haremile.store.library import install_of
 from haremile.store.readings import ReadingWriter
@@ -36,12 +43,14 @@ from haremile.store.rows import (
     AttemptRow,
     CaptureRow,
     ContenderRow,
+    DistributionRow,
     ErrandRow,
     HostRow,
     InstallRow,
     MachineRow,
     RunRow,
     StudyRow,
+    SystemRow,
     TraceRow,
     database,
     now,
@@ -49,6 +58,7 @@ from haremile.store.rows import (
 from haremile.store.studies import run_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
+ENROLLED = "enrolled"
 UNDER_WAY = [state for state in RunState if state.is_under_way]
 
 
@@ -156,9 +166,10 @@ class PostgresRunDesk:
         resting : sequence of machine names from which nothing is handed out
         """
         with database.atomic():
-            if hand is not None and not rows_of(GOING, study_id)[0][0]:
+            is_going, has_errands = rows_of(GOING, study_id)[0]
+            if hand is not None and not is_going:
                 return None
-            if host is not None and hand is not None:
+            if host is not None and hand is not None and has_errands:
                 orphan = rows_of(ORPHANED, study_id, self._lease_s, host)
                 if orphan:
                     return self._adopt(orphan[0][0], hand)
@@ -169,35 +180,35 @@ class PostgresRunDesk:
         return None
 
     def _lease(self, run_id: UUID, hand: int | None) -> Lease:
-        run = RunRow.get_by_id(run_id)
-        run.state, run.attempt_no = RunState.LEASED, run.attempt_no + 1
-        run.reason = None
-        run.save()
-        attempt = AttemptRow.create(
-            run=run, number=run.attempt_no, state=RunState.LEASED, conductor=hand, beat_at=fn.now()
-        )
-        self._events.add("run.leased", run.study_id, run.id)
-        return _lease_of(run, attempt.id)
+        attempt_id = uuid7()
+        (row,) = rows_of(TAKE, run_id, attempt_id, hand)
+        lease = lease_of(row, attempt_id)
+        self._events.add("run.leased", lease.run.study_id, run_id)
+        return lease
 
     def _adopt(self, run_id: UUID, hand: int) -> Lease:
         """Go on with an attempt that a machine carries out by itself."""
-        run = RunRow.get_by_id(run_id)
+        run = _run_with_its_install(run_id)
         attempt = AttemptRow.get(AttemptRow.run == run_id, AttemptRow.number == run.attempt_no)
         AttemptRow.update(conductor=hand, beat_at=fn.now()).where(
             AttemptRow.id == attempt.id
         ).execute()
         self._events.add("run.adopted", run.study_id, run_id)
-        return _lease_of(run, attempt.id)
+        install = install_of(run.contender.install)
+        return Lease(run_of(run, None), install, run.study.seed, attempt.id)
 
     @connected
     def begin(self, lease: Lease) -> None:
         """The run has started."""
         with database.atomic():
-            if self._check_fence(lease, RunState.LEASED, RunState.RUNNING) is RunState.RUNNING:
-                return  # said before, and the answer was lost; or adopted
-            RunRow.update(state=RunState.RUNNING).where(RunRow.id == lease.run.id).execute()
-            self._update_attempt(lease, state=RunState.RUNNING, started_at=now())
-            self._events.add("run.running", lease.run.study_id, lease.run.id)
+            run = lease.run
+            if rows_of(BEGIN, run.id, run.attempt, lease.attempt_id):
+                self._events.add("run.running", run.study_id, run.id)
+                return
+            state, number, _, _ = self._fence(lease)
+            if number != run.attempt or state != RunState.RUNNING:
+                raise _overtaken(lease)
+            # said before, and the answer was lost; or adopted
 
     @connected
     def finish(self, lease: Lease, capture: Capture, body: bytes) -> None:
@@ -208,32 +219,35 @@ class PostgresRunDesk:
         StaleAttemptError
             If the attempt was overtaken; the capture is kept as evidence, readings are not.
         """
-        state = RunState.DONE if capture.outcome == "done" else RunState.FAILED
-        kept = keep_capture(UUID(capture.id), body, CAPTURE_FORMAT, capture.made_at)
+        ended = RunState.DONE if capture.outcome == "done" else RunState.FAILED
         with database.atomic():
-            attempt = AttemptRow.get_by_id(lease.attempt_id)
-            if attempt.capture_id == kept.id and attempt.state == state:
+            kept = keep_capture(UUID(capture.id), body, CAPTURE_FORMAT, capture.made_at)
+            state, number, tried, capture_id = self._fence(lease)
+            if capture_id == kept and tried == ended:
                 return  # written before, and the answer was lost
-            try:
-                self._check_fence(lease, RunState.RUNNING)
-            except StaleAttemptError:
-                late = True
+            is_late = number != lease.run.attempt or state != RunState.RUNNING
+            if is_late:
+                self._update_attempt(lease, capture=kept, reason="came too late")
             else:
-                late = False
-                self._write_results(lease, capture, kept, state)
-        if late:
-            self._update_attempt(lease, capture=kept, reason="came too late")
-            raise StaleAttemptError(f"attempt {lease.run.attempt} of the run was overtaken")
+                self._write_results(lease, capture, kept, ended)
+        if is_late:
+            raise _overtaken(lease)
 
-    def _write_results(
-        self, lease: Lease, capture: Capture, kept: CaptureRow, state: RunState
-    ) -> None:
+    def _fence(self, lease: Lease) -> tuple[str, int, str, UUID | None]:
+        """State and newest attempt of the run, state and capture of this attempt; run locked."""
+        found = rows_of(FENCE, lease.run.id, lease.attempt_id)
+        if not found:
+            raise _overtaken(lease)
+        state, number, tried, capture_id = found[0]
+        return state, number, tried, capture_id
+
+    def _write_results(self, lease: Lease, capture: Capture, kept: UUID, state: RunState) -> None:
         conditions = checked(capture.conditions)
-        self._update_attempt(
-            lease, state=state, finished_at=now(), reason=capture.reason, conditions=conditions,
-            capture=kept,
-        )  # fmt: skip
-        writer = ReadingWriter()
+        database.execute_sql(END, (
+            state, capture.reason, lease.run.id, state, capture.reason, Jsonb(conditions), kept,
+            lease.attempt_id,
+        ))  # fmt: skip
+        writer = ReadingWriter(lease.run.contender_id)
         for item in capture.readings if state is RunState.DONE else ():
             value, unit = to_canonical(item.value, item.unit)
             step = item.resolution and to_canonical(item.resolution, item.unit)[0]
@@ -246,8 +260,8 @@ class PostgresRunDesk:
                 attempt=lease.attempt_id, metric=trace.metric, unit=trace.unit,
                 times_s=trace.times_s, values=trace.values,
             )  # fmt: skip
-        RunRow.update(state=state, reason=capture.reason).where(RunRow.id == lease.run.id).execute()
-        self._close_errand(lease.run.id)
+        if lease.install.rig == ENROLLED:
+            self._close_errand(lease.run.id)
         self._events.add(f"run.{state}", lease.run.study_id, lease.run.id, reason=capture.reason)
 
     @staticmethod
@@ -256,12 +270,6 @@ class PostgresRunDesk:
 
     def _update_attempt(self, lease: Lease, **fields: object) -> None:
         AttemptRow.update(**fields).where(AttemptRow.id == lease.attempt_id).execute()
-
-    def _check_fence(self, lease: Lease, *expected: RunState) -> RunState:
-        row = RunRow.select().where(RunRow.id == lease.run.id).for_update().first()
-        if row is None or row.attempt_no != lease.run.attempt or row.state not in expected:
-            raise StaleAttemptError(f"attempt {lease.run.attempt} of the run was overtaken")
-        return RunState(row.state)
 
     @connected
     def end_after(self, study_id: UUID, block: int, reason: str) -> int:
@@ -322,13 +330,32 @@ class PostgresRunDesk:
             self._events.add("run.skipped", row.study_id, run_id, reason=reason)
 
 
-def _lease_of(run: RunRow, attempt_id: UUID) -> Lease:
-    seed = StudyRow.get_by_id(run.study_id).seed
-    install = install_of(ContenderRow.get_by_id(run.contender_id).install)
-    return Lease(run_of(run, None), install, seed, attempt_id)
+def _run_with_its_install(run_id: UUID) -> RunRow:
+    """A run with everything that a lease tells, in one query."""
+    return (
+        RunRow.select(
+            RunRow, StudyRow, ContenderRow, InstallRow, SystemRow, DistributionRow, MachineRow,
+            HostRow,
+        )
+        .join(StudyRow)
+        .switch(RunRow)
+        .join(ContenderRow)
+        .join(InstallRow)
+        .join(SystemRow)
+        .join(DistributionRow, JOIN.LEFT_OUTER)
+        .switch(InstallRow)
+        .join(MachineRow)
+        .join(HostRow)
+        .where(RunRow.id == run_id)
+        .get()
+    )  # fmt: skip
 
 
-def keep_capture(capture_id: UUID, body: bytes, kind: str, made_at: str | datetime) -> CaptureRow:
+def _overtaken(lease: Lease) -> StaleAttemptError:
+    return StaleAttemptError(f"attempt {lease.run.attempt} of the run was overtaken")
+
+
+def keep_capture(capture_id: UUID, body: bytes, kind: str, made_at: str | datetime) -> UUID:
     """Keep evidence under its maker's id; the same again changes nothing.
 
     Raises
@@ -337,10 +364,9 @@ def keep_capture(capture_id: UUID, body: bytes, kind: str, made_at: str | dateti
         If the id is known with other bytes.
     """
     digest = hashlib.sha256(body).hexdigest()
-    known = CaptureRow.get_or_none(CaptureRow.id == capture_id)
-    if known is None:
-        at = datetime.fromisoformat(made_at) if isinstance(made_at, str) else made_at
-        return CaptureRow.create(id=capture_id, sha256=digest, kind=kind, made_at=at, body=body)
-    if known.sha256 != digest:
-        raise CaptureConflictError(f"capture {capture_id} is known with other bytes")
-    return known
+    at = datetime.fromisoformat(made_at) if isinstance(made_at, str) else made_at
+    if not rows_of(KEEP, capture_id, digest, kind, at, body):
+        known = CaptureRow.get_by_id(capture_id)
+        if known.sha256 != digest:
+            raise CaptureConflictError(f"capture {capture_id} is known with other bytes")
+    return capture_id

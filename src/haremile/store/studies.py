@@ -28,6 +28,8 @@ from haremile.store.library import PostgresLibrary, install_of
 from haremile.store.rows import (
     AttemptRow,
     ContenderRow,
+    DistributionRow,
+    HostRow,
     InstallRow,
     MachineRow,
     MarginRow,
@@ -97,7 +99,7 @@ class PostgresStudyBook:
             raise NotFoundError("study", study_id)
         contenders = tuple(
             Contender(item.id, item.lane_no, install_of(item.install), item.label)
-            for item in row.contenders.order_by(ContenderRow.lane_no)
+            for item in _contenders().where(ContenderRow.study == study_id)
         )
         margins = {item.metric: Margin(item.share, item.amount) for item in row.margins}
         return Study(
@@ -130,15 +132,7 @@ class PostgresStudyBook:
         """All studies, the newest first."""
         counts = _run_counts()
         cast: dict[UUID, list[ContenderRow]] = {}
-        contenders = (
-            ContenderRow.select(ContenderRow, InstallRow, SystemRow, MachineRow)
-            .join(InstallRow)
-            .join(SystemRow)
-            .switch(InstallRow)
-            .join(MachineRow)
-            .order_by(ContenderRow.lane_no)
-        )
-        for item in contenders:
+        for item in _contenders():
             cast.setdefault(item.study_id, []).append(item)
         studies = StudyRow.select().where(StudyRow.put_away_at.is_null())
         return [
@@ -203,6 +197,22 @@ class PostgresStudyBook:
             )
             for lane, name, what, state, block, reason, conditions in query
         ]  # fmt: skip
+
+
+def _contenders():  # type: ignore[no-untyped-def]  # peewee's queries carry no types
+    """Contenders in their lanes with everything around them, in one query."""
+    return (
+        ContenderRow.select(
+            ContenderRow, InstallRow, SystemRow, DistributionRow, MachineRow, HostRow
+        )
+        .join(InstallRow)
+        .join(SystemRow)
+        .join(DistributionRow, JOIN.LEFT_OUTER)
+        .switch(InstallRow)
+        .join(MachineRow)
+        .join(HostRow)
+        .order_by(ContenderRow.lane_no)
+    )
 
 
 def run_of(row: RunRow, attempt: AttemptRow | None) -> Run:

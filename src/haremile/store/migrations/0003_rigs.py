@@ -46,6 +46,9 @@ CREATE INDEX errand_machine_id ON errand (machine_id);
 CREATE INDEX errand_install_id ON errand (install_id);
 CREATE INDEX errand_run_id ON errand (run_id);
 CREATE UNIQUE INDEX errand_run_id_attempt_no ON errand (run_id, attempt_no);
+CREATE INDEX errand_open ON errand (run_id) WHERE stage <> 'over';
+CREATE INDEX run_under_way ON run (contender_id) WHERE state IN ('leased', 'running');
+CREATE INDEX run_planned ON run (contender_id, position) WHERE state = 'planned';
 """
 
 
