@@ -19,7 +19,7 @@ from haremile.errors import (
     StoreUnavailableError,
 )
 from haremile.store.rows import HostRow, database
-from haremile_probe.wire import WireError, load_capture
+from haremile_probe.wire import Evidence, WireError, load_capture
 from helpers import FakeRig, capture_for, install
 
 
@@ -298,3 +298,18 @@ def test_a_procedure_that_a_rig_cannot_do_is_refused_beforehand(bench):
         ("boot", None), ("launch", "Coppicer"),
     }  # fmt: skip
     assert len(rig.orders) == 8
+
+
+def test_what_a_rig_brings_that_cannot_be_kept_is_a_failed_run_with_its_evidence(bench, study):
+    def twice(asked):
+        capture = capture_for(asked)
+        capture.readings.append(capture.readings[0])
+        capture.evidence.append(Evidence("serial", "the last it said"))
+        return capture
+
+    assert conductor(bench, FakeRig([twice])).conduct(study.id)
+    first = bench.studies.runs(study.id)[0]
+    assert first.state is RunState.FAILED
+    assert "boot.total by host-marker stands 2 times" in first.reason
+    capture = load_capture(bench.readings.capture_of_run(first.id).body)
+    assert capture.text_of("serial") == "the last it said"

@@ -24,14 +24,15 @@ from haremile.errors import (
     StaleAttemptError,
     StoreUnavailableError,
 )
+from haremile.formats.captures import checked_capture
 from haremile.formats.guest_records import add_idle_readings
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, Evidence, Ticket, dump_capture
 
 log = logging.getLogger(__name__)
 
-RECORDED = {"guest"}
-"""Rigs whose captures carry the machine's own records, from which readings are still to be read."""
+RECORDS = "marks"
+"""Evidence of a system that only writes its records down: readings are then still to be read."""
 
 OF_A_HOST = {"guest", "here"}
 """Rigs that work only on the host that carries their machine."""
@@ -304,9 +305,14 @@ class Conductor:
         except (OSError, ValueError) as error:  # what a machine says may be no record at all
             text = "".join(traceback.format_exception(error))
             return failed_capture(order, RunFailedError(f"the rig met: {error}", text))
-        if order.install.rig in RECORDED:
+        if capture.text_of(RECORDS) is not None:
             add_idle_readings(capture)
-        return capture
+        try:
+            return checked_capture(capture)
+        except HareMileError as error:
+            kept = tuple(capture.evidence)
+            said = f"the rig brought what cannot be kept: {error}"
+            return failed_capture(order, RunFailedError(said, evidence=kept))
 
     def _mark(self, shift: Shift, lease: Lease, name: str, at_s: float | None) -> None:
         run = lease.run

@@ -25,6 +25,16 @@ FIRST_MILE_MARGINS = {
     "disk.used": Margin(amount=1 * MIB),
 }
 """What matters in guests as small as these."""
+DESKTOP_MACHINE = "Small guest"
+DESKTOP_MEMORY_MIB = 768
+DESKTOP_MARGINS = {
+    "boot.total": Margin(amount=3.0),
+    "boot.userspace": Margin(amount=3.0),
+    "boot.kernel": Margin(amount=1.0),
+    "disk.used": Margin(amount=50 * MIB),
+}
+"""What matters in emulated guests, whose times swing with the neighbours."""
+DESKTOP_TITLE = "What does the Mossgate desktop cost over a bare Osterfell?"
 FIRST_MILE_TITLE = "Does a laden Osterfell wake later than a bare one?"
 
 
@@ -122,6 +132,30 @@ def guest_installs(host: str) -> list[Install]:
         )
         for edition in ("Base", "Laden")
     ]
+
+
+def desktop_installs(host: str) -> list[Install]:
+    """The bare system and the small desktop on one virtual machine that this host carries."""
+    memory = str(DESKTOP_MEMORY_MIB)
+    facts = {"cores": "1", "memory": f"{memory} MiB", "storage": "virtio disk"}
+    machine = Machine(DESKTOP_MACHINE, "virtual", host, facts)
+    common = "idle --window 10 --limit 120 --instants none; footprint --no-walk"
+    launches = f"{common}; launch --repeats 1 --start first-after-boot -- xterm"
+    return [
+        Install(
+            System(f"Osterfell {edition}", "Osterfell", None, edition, "x86_64"), machine,
+            rig="guest", recipe={"image": image, "memory_mib": memory, "then": then},
+        )
+        for edition, image, then in (
+            ("Bare", "osterfell-bare", common), ("Mossgate", "osterfell-mossgate", launches),
+        )
+    ]  # fmt: skip
+
+
+def plan_desktop(studies: StudyBook, host: str, blocks: int = 5, seed: int | None = None) -> Study:
+    """Plan the study of the bare system against the small desktop."""
+    plan = checked_plan(DESKTOP_TITLE, desktop_installs(host), blocks, seed, DESKTOP_MARGINS)
+    return studies.create(plan)
 
 
 def plan_first_mile(

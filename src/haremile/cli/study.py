@@ -1,4 +1,4 @@
-"""``haremile study``: list, create, run, show."""
+"""``haremile study``: list, create, run, extend, show, tell."""
 
 import threading
 from typing import Annotated
@@ -9,7 +9,14 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.bench.find import study_findings
-from haremile.bench.plan import checked_plan, extend_study, guest_installs, plan_first_mile
+from haremile.bench.plan import (
+    checked_plan,
+    extend_study,
+    guest_installs,
+    plan_desktop,
+    plan_first_mile,
+)
+from haremile.bench.story import told
 from haremile.bootstrap import Bench
 from haremile.cli.reckoning import parse_margin
 from haremile.cli.session import bench, say
@@ -17,8 +24,10 @@ from haremile.core.looks import parse_looks
 from haremile.core.margin import Margin
 from haremile.core.study import PrecisionPlan, Study
 from haremile.errors import BadInputError, NotFoundError
+from haremile.rigs.guest.build import build_guests
+from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image
 
-app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, show.")
+app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, extend, show, tell.")
 
 Name = Annotated[str, typer.Argument(help="The study's id, or a part of its title.")]
 
@@ -121,17 +130,31 @@ def run(
     guests: Annotated[
         bool, typer.Option("--guests", help="Plan and run the two tiny real guests.")
     ] = False,
-    repeats: Annotated[int, typer.Option(min=1, max=500, help="With --guests: boots each.")] = 5,
+    desktop: Annotated[
+        bool,
+        typer.Option("--desktop", help="Build, plan and run the bare system and the desktop."),
+    ] = False,
+    repeats: Annotated[
+        int, typer.Option(min=1, max=500, help="With --guests or --desktop: boots each.")
+    ] = 5,
     seed: Annotated[
-        int | None, typer.Option(min=0, help="With --guests: the order's seed.")
+        int | None, typer.Option(min=0, help="With --guests or --desktop: the order's seed.")
     ] = None,
 ) -> None:
     """Run a study from where it stands, then print its findings."""
-    if (name is None) != guests:
-        raise BadInputError("name a study, or give --guests")
+    if [name is not None, guests, desktop].count(True) != 1:
+        raise BadInputError("name a study, or give --guests or --desktop")
     with bench() as opened:
         if guests:
             study = plan_first_mile(opened.studies, opened.host, repeats, seed)
+            say(f"planned {study.id}: {study.title}")
+        elif desktop:
+            if not opened.images.are_built:
+                build_guests(opened.images, say)
+            for image in [debian_image(opened.settings.guests, kind) for kind in RECIPES]:
+                if not image.is_built:
+                    build_debian(image, say)
+            study = plan_desktop(opened.studies, opened.host, repeats, seed)
             say(f"planned {study.id}: {study.title}")
         else:
             study = find_study(opened, name or "")
@@ -182,6 +205,23 @@ def show(name: Name) -> None:
     """Print the findings of a study."""
     with bench() as opened:
         _print_findings(opened, find_study(opened, name))
+
+
+@app.command("tell")
+def tell(name: Name) -> None:
+    """Tell everything that happened in a study, in order, from its events."""
+    with bench() as opened:
+        study = find_study(opened, name)
+        labels = {contender.lane_no: contender.label for contender in study.contenders}
+        runs = {
+            run.id: f"{labels[run.lane_no]}, {run.procedure}, block {run.block}"
+            for run in opened.studies.runs(study.id)
+        }
+        last = 0
+        while events := opened.events.after(last, study.id):
+            for event in events:
+                typer.echo(f"{event.at:%Y-%m-%d %H:%M:%S}  {told(event, runs)}")
+            last = events[-1].id
 
 
 def _print_findings(opened: Bench, study: Study) -> None:

@@ -44,6 +44,8 @@ class AcceleratorProof:
             return {}  # nothing known yet, or cut short: the trial tells anew
 
     def _trial(self) -> bool:
+        if not self._images.are_built:
+            raise MissingHereError("KVM is tried with a tiny guest; run: ./haremile guest build")
         log.info("trying once whether KVM boots a guest here (at most %.0f s)", TRIAL_S)
         spec = GuestSpec(self._images.kernel, self._images.initrd("osterfell-base"), "kvm")
         try:

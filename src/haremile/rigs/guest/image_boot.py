@@ -39,6 +39,9 @@ ASKED_LIMIT_S = 1200.0
 OF_A_FRESH_SYSTEM = frozenset({"background"})
 """What runs in a machine that was just booted is the system itself, no load beside it."""
 
+OF_A_LAUNCH = frozenset({"app", "app_version", "app_packaging", "start", "session"})
+"""These say nothing of a boot or of memory, though only the launch states them."""
+
 
 @dataclass(frozen=True)
 class ImageBootPlan:
@@ -216,7 +219,7 @@ def _agreed(captures: Sequence[Capture]) -> dict[str, str]:
     return {
         key: next(iter(found))
         for key, found in values.items()
-        if len(found) == 1 and key not in OF_A_FRESH_SYSTEM
+        if len(found) == 1 and key not in OF_A_FRESH_SYSTEM | OF_A_LAUNCH
     }
 
 
