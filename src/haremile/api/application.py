@@ -19,6 +19,7 @@ from haremile.api.routers import (
     events,
     intake,
     methods,
+    pictures,
     probe,
     readings,
     rigs,
@@ -66,7 +67,18 @@ def create_app(
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
     app.add_middleware(Guard, access=access)
     api = APIRouter(prefix="/api")
-    for part in (today, studies, running, intake, readings, catalogue, events, methods, rigs):
+    for part in (
+        today,
+        studies,
+        running,
+        intake,
+        readings,
+        catalogue,
+        events,
+        methods,
+        pictures,
+        rigs,
+    ):
         api.include_router(part.router)
     app.include_router(api)
     app.include_router(probe.router)

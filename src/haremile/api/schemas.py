@@ -266,9 +266,16 @@ class ScaleOut(Out):
     decimals: int
 
 
+class PartSourceOut(Out):
+    metric: str
+    label: str
+    method: str
+
+
 class LaneStandOut(Out):
     lane_no: int
     half_width_share: float | None
+    met: dict[str, str]
 
 
 class RunSheetOut(Out):
@@ -292,6 +299,35 @@ class IntervalOut(Out):
 class EstimateOut(Out):
     value: Figure
     interval: IntervalOut
+
+
+class BootPartOut(Out):
+    metric: str
+    label: str
+    start: float
+    end: float
+    end_interval: IntervalOut | None
+
+
+class LanePartsOut(Out):
+    lane_no: int
+    runs: int
+    parts: list[BootPartOut]
+
+
+class BootPartsOut(Out):
+    machine: str
+    sources: list[PartSourceOut]
+    lanes: list[LanePartsOut]
+
+
+class TraceOut(Out):
+    lane_no: int
+    block: int
+    run_id: UUID
+    unit: str
+    times_s: list[float]
+    values: list[float]
 
 
 class SummaryOut(Out):

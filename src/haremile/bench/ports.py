@@ -90,6 +90,19 @@ class StoredReading:
 
 
 @dataclass(frozen=True)
+class StoredTrace:
+    """A run's curve; `times_s` count from boot."""
+
+    run_id: UUID
+    lane_no: int
+    block: int
+    metric: str
+    unit: str
+    times_s: Sequence[float]
+    values: Sequence[float]
+
+
+@dataclass(frozen=True)
 class NewReading:
     """A reading about to be kept; value and unit canonical."""
 
@@ -359,6 +372,9 @@ class ReadingBook(Protocol):
 
     def readings(self, study_id: UUID, metric: str | None = None) -> list[StoredReading]:
         """All readings with where they stand, in run order."""
+
+    def traces(self, study_id: UUID, metric: str) -> list[StoredTrace]:
+        """The curves of each run's newest attempt, in run order."""
 
     def set_aside(self, reading_id: UUID, reason: str | None) -> None:
         """Set a reading aside with its reason, or (None) take that back."""

@@ -1,5 +1,6 @@
 """The run sheet as it is looked at: each run with the reading that stands for it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from uuid import UUID
 
@@ -26,11 +27,12 @@ class LaneStand:
     """How surely a lane's median is known so far.
 
     `half_width_share` is half of the median's interval as a share of the median, None while there
-    are too few readings for one.
+    are too few readings for one. `met` are the conditions under which its newest reading was taken.
     """
 
     lane_no: int
     half_width_share: float | None
+    met: Mapping[str, str]
 
 
 @dataclass(frozen=True)
@@ -66,8 +68,9 @@ def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) ->
         )
     typical = float(np.median([item.value for item in values.values()]))
     margin = study.margins.get(headline.key, headline.margin)
+    met = {item.lane_no: item.conditions for item in every}
     lanes = [
-        _stand(contender.lane_no, [
+        _stand(contender.lane_no, met.get(contender.lane_no, {}), [
             line.value
             for line in lines
             if line.run.lane_no == contender.lane_no
@@ -79,8 +82,8 @@ def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) ->
     return SheetView(headline, scale_for(headline.unit, typical), margin.amount, lines, lanes)
 
 
-def _stand(lane_no: int, values: list[float]) -> LaneStand:
+def _stand(lane_no: int, met: Mapping[str, str], values: list[float]) -> LaneStand:
     interval = median_interval(values) if values else None
     middle = float(np.median(values)) if values else 0.0
     share = interval.width / 2.0 / middle if interval is not None and middle > 0.0 else None
-    return LaneStand(lane_no, share)
+    return LaneStand(lane_no, share, met)

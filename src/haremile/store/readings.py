@@ -5,7 +5,7 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
-from haremile.bench.ports import NewAttempt, NewReading, StoredCapture, StoredReading
+from haremile.bench.ports import NewAttempt, NewReading, StoredCapture, StoredReading, StoredTrace
 from haremile.core.conditions import checked, condition_hash, of_the_lane
 from haremile.core.findings import Observation
 from haremile.core.study import RunState
@@ -127,6 +127,24 @@ class PostgresReadingBook:
         if metric is not None:
             query = query.where(ReadingRow.metric == metric)
         return [StoredReading(*row[:13]) for row in query]
+
+    @connected
+    def traces(self, study_id: UUID, metric: str) -> list[StoredTrace]:
+        """The curves of each run's newest attempt, in run order."""
+        query = (
+            TraceRow.select(
+                RunRow.id, ContenderRow.lane_no, RunRow.block, TraceRow.metric, TraceRow.unit,
+                TraceRow.times_s, TraceRow.values,
+            )
+            .join(AttemptRow)
+            .join(
+                RunRow, on=(AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)
+            )
+            .join(ContenderRow)
+            .where(RunRow.study == study_id, TraceRow.metric == metric)
+            .order_by(RunRow.position)
+        )  # fmt: skip
+        return [StoredTrace(*row) for row in query.tuples()]
 
     @connected
     def set_aside(self, reading_id: UUID, reason: str | None) -> None:

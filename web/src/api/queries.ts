@@ -43,10 +43,22 @@ export const sheetQuery = (id: string) =>
     queryFn: () => answerOf(client.GET('/api/studies/{study_id}/runs', path(id))),
   })
 
-export const findingsQuery = (id: string) =>
+/** What the study says; with what was set aside let in where that is asked. */
+export const findingsQuery = (id: string, withAside = false) =>
   queryOptions({
-    queryKey: keys.part(id, 'findings'),
-    queryFn: () => answerOf(client.GET('/api/studies/{study_id}/findings', path(id))),
+    queryKey: keys.part(id, 'findings', ...(withAside ? ['with aside'] : [])),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/findings', {
+          params: { path: { study_id: id }, query: { with_aside: withAside } },
+        }),
+      ),
+  })
+
+export const bootPartsQuery = (id: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'boot-parts'),
+    queryFn: () => answerOf(client.GET('/api/studies/{study_id}/boot-parts', path(id))),
   })
 
 export const columnsQuery = (id: string, metric: string) =>

@@ -144,9 +144,9 @@ def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
 
 
 @router.get("/{study_id}/findings")
-def get_findings(study_id: UUID, bench: Bench) -> FindingsOut:
-    """What the study says so far."""
-    return FindingsOut.of(study_findings(bench.studies, bench.readings, study_id))
+def get_findings(study_id: UUID, bench: Bench, with_aside: bool = False) -> FindingsOut:
+    """What the study says so far, or would say with what was set aside."""
+    return FindingsOut.of(study_findings(bench.studies, bench.readings, study_id, with_aside))
 
 
 @router.get("/{study_id}/readings.csv", response_class=Response)

@@ -179,7 +179,8 @@ def _set_up(recipe: DebianRecipe, tree: Path) -> None:
     (tree / "etc/hostname").write_text(f"{recipe.name}\n")
     (tree / "etc/hosts").write_text(f"127.0.0.1 localhost {recipe.name}\n")
     (tree / "etc/machine-id").write_text("8a5c1e9d0f3b4c6d8a5c1e9d0f3b4c6d\n")
-    run_tool(["chroot", str(tree), "systemctl", "enable", "haremile-agent.service"])
+    for unit in ("haremile-agent.service", "systemd-networkd.service"):
+        run_tool(["chroot", str(tree), "systemctl", "enable", unit])
     if recipe.is_desktop:
         run_tool(
             ["chroot", str(tree), "useradd", "-M", "-G", "video,input", "-s", "/bin/bash", "tester"]

@@ -2,6 +2,7 @@ import TablePagination from '@mui/material/TablePagination'
 import { useState } from 'react'
 
 import type { FindingRow, ReadingColumns } from '@/api/types'
+import { ofRow, type RowReading } from '@/charts/layout/rowReadings'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { amount } from '@/format/numbers'
 
@@ -9,14 +10,7 @@ import { ReadingEvidence } from './ReadingEvidence'
 
 type Props = { row: FindingRow; columns: ReadingColumns; names: ReadonlyMap<number, string> }
 
-export type ReadingLine = {
-  id: string
-  runId: string
-  block: number
-  laneNo: number
-  value: number
-  setAside: string | null
-}
+export type ReadingLine = RowReading
 
 const PAGE = 25
 
@@ -24,7 +18,7 @@ const PAGE = 25
 export function ReadingTable({ row, columns, names }: Props) {
   const [page, setPage] = useState(0)
   const [openId, setOpenId] = useState<string | null>(null)
-  const lines = linesOf(row, columns)
+  const lines: ReadingLine[] = ofRow(row, columns)
   const shown = lines.slice(page * PAGE, (page + 1) * PAGE)
   const open = lines.find((line) => line.id === openId)
   return (
@@ -71,22 +65,5 @@ export function ReadingTable({ row, columns, names }: Props) {
       )}
       {open && <ReadingEvidence line={open} row={row} name={names.get(open.laneNo) ?? ''} onClose={() => setOpenId(null)} />}
     </div>
-  )
-}
-
-function linesOf(row: FindingRow, columns: ReadingColumns): ReadingLine[] {
-  return columns.id.flatMap((id, i) =>
-    columns.method[i] === row.method && (columns.start[i] ?? null) === row.start && columns.facet[i] === row.facet
-      ? [
-          {
-            id,
-            runId: columns.run_id[i]!,
-            block: columns.block[i]!,
-            laneNo: columns.lane_no[i]!,
-            value: columns.value[i]!,
-            setAside: columns.set_aside[i] ?? null,
-          },
-        ]
-      : [],
   )
 }

@@ -1,15 +1,28 @@
-import { useEffect, useRef } from 'react'
+import { useEffect, useRef, useState } from 'react'
 
 import type { FindingRow, Findings } from '@/api/types'
+import { KeyHint } from '@/ui/KeyHint'
 import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
 
-type Props = { findings: Findings; chosen: string; onChoose: (key: string) => void }
+type Props = {
+  findings: Findings
+  /** The rows to be shown, in the order that the person gave them. */
+  rows: readonly FindingRow[]
+  chosen: string
+  verdict: string
+  withAside: boolean
+  onChoose: (key: string) => void
+  onVerdict: (verdict: string) => void
+  onMove: (key: string, before: string) => void
+}
 
 const startOf = (row: FindingRow) => (row.start ? `, ${row.start.replaceAll('-', ' ')}` : '')
 
 /** A line for each measure, machine and condition: verdict and sentence. */
-export function VerdictSheet({ findings, chosen, onChoose }: Props) {
+export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onChoose, onVerdict, onMove }: Props) {
+  const verdicts = [...new Set(findings.rows.map((row) => row.verdict))]
+  const [dragged, setDragged] = useState<string | null>(null)
   const machines = new Set(findings.rows.map((row) => row.machine))
   const current = useRef<HTMLButtonElement>(null)
   useEffect(() => {
@@ -26,10 +39,26 @@ export function VerdictSheet({ findings, chosen, onChoose }: Props) {
               {decided} of {findings.rows.length} decided. {findings.promise}{' '}
               <MethodLink to="the-verdict" />
             </div>
+            {withAside && <div className="small" role="status"><b>With what was set aside.</b> <KeyHint name="W" /> leaves it out again.</div>}
+            {verdicts.length > 1 && (
+              <label className="soft small noprint">
+                show{' '}
+                <select value={verdict} onChange={(event) => onVerdict(event.target.value)}>
+                  <option value="">every verdict</option>
+                  {verdicts.map((one) => (
+                    <option key={one} value={one}>{one}</option>
+                  ))}
+                </select>
+                <KeyHint name="F" />
+              </label>
+            )}
           </header>
         </li>
-        {findings.rows.map((row) => (
-          <li key={row.key}>
+        {rows.map((row) => (
+          <li
+            key={row.key} draggable onDragStart={() => setDragged(row.key)} onDragOver={(event) => event.preventDefault()}
+            onDrop={() => dragged !== null && onMove(dragged, row.key)}
+          >
             <button
               className="verdict"
               ref={row.key === chosen ? current : null}

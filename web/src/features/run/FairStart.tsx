@@ -35,7 +35,7 @@ export function FairStart({ studyId }: { studyId: string }) {
           ))}
           {differences.length === 0 && (
             <>
-              <Tag word="same" />
+              {findings.data.rows.length > 0 && <Tag word="same" />}
               <span>{findings.data.rows.length ? 'every condition that was stated' : 'nothing was read yet'}</span>
             </>
           )}

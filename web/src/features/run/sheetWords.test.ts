@@ -15,9 +15,9 @@ describe('howItGetsThere', () => {
 
 describe('conditionOf', () => {
   it('says what the plan states, and what the lane met before', () => {
-    const done = testRun({ state: 'done', conditions: { medium: 'installed' } })
+    const lanes = [{ lane_no: 1, half_width_share: null, met: { medium: 'installed' } }]
     const next = testRun({ state: 'planned', conditions: { app: 'Coppicer', start: 'warm' } })
-    expect(conditionOf(next, testSheet([done, next]))).toBe('installed, Coppicer, warm')
+    expect(conditionOf(next, { ...testSheet([next]), lanes })).toBe('installed, Coppicer, warm')
     expect(conditionOf(testRun({ state: 'planned' }), testSheet([]))).toBe('as found')
   })
 })

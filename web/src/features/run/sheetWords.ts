@@ -25,7 +25,6 @@ export function howItGetsThere(install: Pick<Install, 'rig' | 'recipe'>): string
 
 /** What is known of a run's conditions beforehand: what the plan states, and the medium that the lane's runs met. */
 export function conditionOf(run: Run, sheet: RunSheet): string {
-  const before = sheet.runs.filter((one) => one.lane_no === run.lane_no && one.state === 'done')
-  const medium = before.at(-1)?.conditions.medium
+  const medium = sheet.lanes.find((lane) => lane.lane_no === run.lane_no)?.met.medium
   return [medium, run.conditions.app, run.conditions.start].filter(Boolean).join(', ') || 'as found'
 }

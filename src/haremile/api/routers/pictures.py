@@ -1,0 +1,43 @@
+"""What pictures need beyond findings: the parts of the boot, and curves."""
+
+from uuid import UUID
+
+from fastapi import APIRouter
+
+from haremile.api.dependencies import Bench
+from haremile.api.schemas import BootPartOut, BootPartsOut, LanePartsOut, PartSourceOut, TraceOut
+from haremile.bench.boot_parts import MachineParts, study_boot_parts
+from haremile.core.metrics import metric
+
+router = APIRouter(prefix="/studies", tags=["pictures"])
+
+
+@router.get("/{study_id}/boot-parts")
+def get_boot_parts(study_id: UUID, bench: Bench) -> list[BootPartsOut]:
+    """Each lane's boot as a chain of its parts, machine by machine."""
+    return [_parts(found) for found in study_boot_parts(bench.studies, bench.readings, study_id)]
+
+
+@router.get("/{study_id}/traces")
+def get_traces(study_id: UUID, metric: str, bench: Bench) -> list[TraceOut]:
+    """Every run's curve of one metric, in run order."""
+    bench.studies.get(study_id)
+    return [TraceOut.model_validate(item) for item in bench.readings.traces(study_id, metric)]
+
+
+def _parts(found: MachineParts) -> BootPartsOut:
+    sources = [
+        PartSourceOut(metric=s.metric, label=metric(s.metric).label, method=s.method)
+        for s in found.sources
+    ]
+    lanes = [
+        LanePartsOut(
+            lane_no=lane.lane_no, runs=lane.runs,
+            parts=[
+                BootPartOut.model_validate({**vars(part), "label": metric(part.metric).label})
+                for part in lane.parts
+            ],
+        )
+        for lane in found.lanes
+    ]  # fmt: skip
+    return BootPartsOut(machine=found.machine, sources=sources, lanes=lanes)

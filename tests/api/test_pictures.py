@@ -1,0 +1,55 @@
+from haremile.bench.conduct import Conductor
+from haremile.bench.plan import checked_plan
+from haremile_probe.wire import CaptureReading, CaptureTrace
+from helpers import FakeRig, capture_for, install
+
+
+def conducted(bench):
+    def measured(asked):
+        capture = capture_for(asked)
+        capture.readings = [
+            CaptureReading("boot.kernel", 2.0 + asked.block / 10, "s", "systemd"),
+            CaptureReading("boot.userspace", 4.0 * asked.lane_no, "s", "systemd"),
+        ]
+        capture.traces = [CaptureTrace("memory.used", "B", [1.0, 2.0], [3e8, 2e8])]
+        return capture
+
+    plan = checked_plan("Which?", [install("A"), install("B")], 3, seed=4)
+    study = bench.studies.create(plan)
+    rigs = {"simulated": FakeRig([measured] * 6)}
+    assert Conductor(bench.studies, bench.desk, bench.events, rigs).conduct(study.id)
+    return study
+
+
+def test_the_boot_is_told_in_its_parts_lane_by_lane(bench, client):
+    study = conducted(bench)
+    (found,) = client.get(f"/api/studies/{study.id}/boot-parts").json()
+    assert [source["method"] for source in found["sources"]] == ["systemd", "systemd"]
+    first, second = found["lanes"]
+    assert first["runs"] == 3
+    assert [part["label"] for part in first["parts"]] == ["Kernel", "Userspace to ready"]
+    assert first["parts"][1]["start"] == first["parts"][0]["end"] == 2.2
+    assert second["parts"][1]["end"] - second["parts"][1]["start"] == 8.0
+
+
+def test_curves_come_in_run_order(bench, client):
+    study = conducted(bench)
+    found = client.get(f"/api/studies/{study.id}/traces", params={"metric": "memory.used"}).json()
+    assert len(found) == 6
+    assert [one["block"] for one in found] == [1, 1, 2, 2, 3, 3]
+    assert found[0]["values"] == [3e8, 2e8]
+
+
+def test_what_was_set_aside_can_be_let_in_to_see_whether_it_matters(bench, client):
+    study = conducted(bench)
+    reading = bench.readings.readings(study.id, "boot.kernel")[0]
+    client.patch(f"/api/readings/{reading.id}", json={"set_aside": "the lid was closed"})
+    path = f"/api/studies/{study.id}/findings"
+
+    def counted(answer):
+        row = next(row for row in answer.json()["rows"] if row["metric"] == "boot.kernel")
+        return sum(lane["summary"]["n"] for lane in row["lanes"])
+
+    assert counted(client.get(path)) == 5
+    assert counted(client.get(path, params={"with_aside": "true"})) == 6
+    assert counted(client.get(path)) == 5

@@ -1,0 +1,56 @@
+import type { BootParts } from '@/api/types'
+import { laneLook } from '@/theme/lanes'
+import { token } from '@/theme/tokens'
+
+import { bootPartLanes } from './layout/bootParts'
+import { AxisMarks } from './marks/AxisMarks'
+import { LaneTitle } from './marks/LaneTitle'
+
+type Props = { found: BootParts; names: ReadonlyMap<number, string>; width: number }
+
+const NARROW = 620
+const SHADES = [0.9, 0.6, 0.35, 0.75, 0.45, 0.22]
+
+/** Each lane's boot as a chain of parts; a thin bar at each boundary is its interval. */
+export function BootPartsPicture({ found, names, width }: Props) {
+  const isNarrow = width < NARROW
+  const left = isNarrow ? 16 : Math.min(250, width * 0.28)
+  const frame = { left, right: width - 74, top: 54, laneHeight: isNarrow ? 84 : 64 }
+  const shapes = bootPartLanes(found, frame)
+  return (
+    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Parts of the boot on ${found.machine}`}>
+      <text x={14} y={18} fontSize="12" className="soft">
+        {`medians: ${shapes.legend.map((part) => `${part.label.toLowerCase()} (${part.method.replaceAll('-', ' ')})`).join(', then ')}`}
+      </text>
+      {shapes.lanes.map((lane) => {
+        const { colour } = laneLook(lane.laneNo)
+        const y = lane.y + (isNarrow ? 36 : 18)
+        const last = lane.parts.at(-1)
+        return (
+          <g key={lane.laneNo}>
+            <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
+            <LaneTitle laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + 26} room={isNarrow ? width : left} says={isNarrow ? undefined : `${lane.runs} boots`} />
+            {lane.parts.map((part) => (
+              <g key={part.metric}>
+                <title>{`${part.label}: ${part.seconds.toFixed(2)} s`}</title>
+                <rect x={part.from} width={Math.max(0.5, part.to - part.from)} y={y} height={28} style={{ fill: colour, opacity: SHADES[part.place % SHADES.length], stroke: token('sheet'), strokeWidth: 1.5 }} />
+                {part.to - part.from > 46 && (
+                  <text x={(part.from + part.to) / 2} y={lane === shapes.lanes[0] ? y - 6 : y + 19} fontSize="12" textAnchor="middle" className="strong">
+                    {lane === shapes.lanes[0] ? part.label : `${part.seconds.toFixed(1)} s`}
+                  </text>
+                )}
+                {part.end && <rect x={part.end[0]} width={Math.max(1, part.end[1] - part.end[0])} y={y + 31} height={4} style={{ fill: colour }} />}
+              </g>
+            ))}
+            {last && (
+              <text x={last.to + 8} y={y + 19} fontSize="14" className="strong">
+                {`${lane.parts.reduce((sum, part) => sum + part.seconds, 0).toFixed(1)} s`}
+              </text>
+            )}
+          </g>
+        )
+      })}
+      <AxisMarks axis={shapes.axis} y={shapes.bottom} unit="s" />
+    </svg>
+  )
+}

@@ -1,0 +1,58 @@
+import { amount } from '@/format/numbers'
+import { token } from '@/theme/tokens'
+
+import type { FindingRow } from '@/api/types'
+
+import { definitions } from './layout/definitions'
+import { AxisMarks } from './marks/AxisMarks'
+import { LaneMark } from './marks/LaneMark'
+
+type Props = { rows: readonly FindingRow[]; machine: string; names: ReadonlyMap<number, string>; width: number }
+
+const NARROW = 620
+
+/** One instant under every definition of memory in use: why two tools disagree. */
+export function DefinitionsPicture({ rows, machine, names, width }: Props) {
+  const isNarrow = width < NARROW
+  const frame = { left: isNarrow ? 24 : 330, right: width - 40, top: 30, lineHeight: isNarrow ? 78 : 62 }
+  const shapes = definitions(rows, machine, frame)
+  if (!shapes) return null
+  const scale = rows.find((row) => row.key === shapes.lines[0]!.key)!.scale
+  return (
+    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Memory in use under each definition, ${machine}`}>
+      <text x={14} y={18} fontSize="12" className="soft">
+        the same settled instant under each definition; medians of each lane
+      </text>
+      {shapes.lines.map((line) => {
+        const middle = line.y + (isNarrow ? 60 : frame.lineHeight / 2)
+        return (
+          <g key={line.key}>
+            <line x1={0} x2={width} y1={line.y + frame.lineHeight} y2={line.y + frame.lineHeight} style={{ stroke: token('rule') }} />
+            <text x={14} y={line.y + 24} fontSize="13.5" className="strong">
+              {line.label}
+            </text>
+            <Folded text={line.meaning} x={14} y={line.y + 41} most={isNarrow ? 60 : 48} />
+            <line x1={frame.left} x2={frame.right} y1={middle} y2={middle} style={{ stroke: token('rule'), strokeDasharray: '2 5' }} />
+            {line.marks.map((mark) => (
+              <g key={mark.laneNo}>
+                <title>{`${names.get(mark.laneNo)}: ${amount(mark.value, scale)}`}</title>
+                <LaneMark laneNo={mark.laneNo} x={mark.x} y={middle} r={6.5} />
+              </g>
+            ))}
+          </g>
+        )
+      })}
+      <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={scale.label} />
+    </svg>
+  )
+}
+
+function Folded({ text, x, y, most }: { text: string; x: number; y: number; most: number }) {
+  const cut = text.length > most ? text.lastIndexOf(' ', most) : text.length
+  return (
+    <text fontSize="12" className="soft">
+      <tspan x={x} y={y}>{text.slice(0, cut)}</tspan>
+      {cut < text.length && <tspan x={x} y={y + 14}>{text.slice(cut + 1)}</tspan>}
+    </text>
+  )
+}

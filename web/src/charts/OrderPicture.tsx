@@ -1,0 +1,53 @@
+import type { FindingRow, ReadingColumns } from '@/api/types'
+import { amount } from '@/format/numbers'
+import { laneLook } from '@/theme/lanes'
+import { token } from '@/theme/tokens'
+
+import { orderLanes } from './layout/orderLanes'
+import { LaneMark } from './marks/LaneMark'
+import { LaneTitle } from './marks/LaneTitle'
+
+type Props = { row: FindingRow; columns: ReadingColumns; names: ReadonlyMap<number, string>; width: number }
+
+const NARROW = 620
+
+/** Readings block by block: a drift, a slow first run, a break in the conditions show here. */
+export function OrderPicture({ row, columns, names, width }: Props) {
+  const left = width < NARROW ? 16 : Math.min(240, width * 0.28)
+  const frame = { left, right: width - 24, top: 26, laneHeight: width < NARROW ? 92 : 72 }
+  const shapes = orderLanes(row, columns, frame)
+  return (
+    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${row.label} in the order of the runs`}>
+      <text x={left} y={16} fontSize="12" className="soft">
+        in the order of the runs: a longer one stands higher, all lanes on one scale
+      </text>
+      {shapes.lanes.map((lane) => (
+        <g key={lane.laneNo}>
+          <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
+          {width >= NARROW && <LaneTitle laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + 26} room={left} />}
+          {lane.median !== null && <line x1={left} x2={frame.right} y1={lane.median} y2={lane.median} style={{ stroke: laneLook(lane.laneNo).colour, strokeDasharray: '2 4' }} />}
+          {lane.breaks.map((one) => (
+            <g key={one.says}>
+              <title>{one.says}</title>
+              <line x1={one.x} x2={one.x} y1={lane.y + 4} y2={lane.y + frame.laneHeight - 4} style={{ stroke: token('ochre'), strokeWidth: 2, strokeDasharray: '4 3' }} />
+            </g>
+          ))}
+          {lane.marks.map((mark) => (
+            <g key={mark.id}>
+              <title>{`block ${mark.block}: ${amount(mark.value, row.scale)}${mark.isAside ? ', set aside' : ''}`}</title>
+              <LaneMark laneNo={lane.laneNo} x={mark.x} y={mark.y} r={shapes.lanes.length > 6 ? 3 : 4} hollow={mark.isAside} />
+            </g>
+          ))}
+        </g>
+      ))}
+      {shapes.blocks.map((block) => (
+        <text key={block.label} x={block.x} y={shapes.bottom + 20} fontSize="12" textAnchor="middle" className="soft">
+          {block.label}
+        </text>
+      ))}
+      <text x={left - 8} y={shapes.bottom + 20} fontSize="12" textAnchor="end" className="soft">
+        {width < NARROW ? '' : 'block'}
+      </text>
+    </svg>
+  )
+}

@@ -1,0 +1,99 @@
+import { useQuery } from '@tanstack/react-query'
+import { useRef } from 'react'
+
+import { bootPartsQuery, columnsQuery, disturbancesQuery } from '@/api/queries'
+import { embeddedFonts } from '@/api/fonts'
+import type { FindingRow, Findings, Study } from '@/api/types'
+import { BootPartsPicture } from '@/charts/BootPartsPicture'
+import { RowPicture } from '@/charts/RowPicture'
+import { moment } from '@/format/numbers'
+import { KeyHint } from '@/ui/KeyHint'
+import { fileName, handOut, standalonePage } from '@/ui/keep'
+import { useShortcuts } from '@/ui/shortcuts'
+import { Tag } from '@/ui/Tag'
+
+type Names = ReadonlyMap<number, string>
+type Props = { study: Study; findings: Findings; names: Names }
+
+const WIDTH = 900
+const MOST_PICTURES = 3
+
+/** The study on one page that stands on its own, on paper or as one file. */
+export function RaceCard({ study, findings, names }: Props) {
+  const card = useRef<HTMLElement>(null)
+  const noted = useQuery(disturbancesQuery(study.id))
+  const parts = useQuery(bootPartsQuery(study.id))
+  const keep = () =>
+    void embeddedFonts().then((fonts) =>
+      handOut(`${fileName(study.title)}.html`, new Blob([standalonePage(card.current!, study.title, fonts)], { type: 'text/html' })),
+    )
+  useShortcuts([{ key: 's', says: 'Keep the race card (one HTML file)', run: keep }])
+  const machines = [...new Set(study.contenders.map((one) => one.install.machine))]
+  const shown = findings.rows.filter((row) => row.lanes.some((lane) => lane.summary)).slice(0, MOST_PICTURES)
+  const notes = [...new Map(findings.rows.flatMap((row) => row.fair_start.map((one) => [one.sentence, one] as const))).values()]
+  return (
+    <div className="sheet">
+      <div className="foot noprint" style={{ borderTop: 0 }}>
+        <button className="plain" onClick={keep}>Keep as one file<KeyHint name="S" /></button>
+        <button className="plain" onClick={() => window.print()}>Print</button>
+      </div>
+      <article className="card" ref={card}>
+        <h1>{study.title}</h1>
+        <p className="soft">
+          {[...new Set(machines.map((one) => one.name))].join(', ')}; {study.contenders.length} contenders, {study.blocks} blocks in an order shuffled by seed {study.seed}; begun {moment(study.created_at)}
+        </p>
+        <ul className="verdicts">
+          {findings.rows.map((row) => (
+            <li key={row.key} className="verdict" style={{ cursor: 'default' }}>
+              <span className="what">{title(row)}</span>
+              <Tag word={row.verdict} />
+              <span className="says">{row.sentence}</span>
+            </li>
+          ))}
+          {findings.reliability.map((row) => (
+            <li key={`${row.procedure} ${row.machine}`} className="verdict" style={{ cursor: 'default' }}>
+              <span className="what">Reliability, {row.procedure}</span>
+              <Tag word={row.verdict} />
+              <span className="says">{row.sentence}</span>
+            </li>
+          ))}
+        </ul>
+        {shown.map((row) => (
+          <CardPicture key={row.key} study={study} row={row} names={names} />
+        ))}
+        {parts.data?.map((found) => (
+          <section key={found.machine}>
+            <h2>Parts of the boot, {found.machine}</h2>
+            <BootPartsPicture found={found} names={names} width={WIDTH} />
+          </section>
+        ))}
+        <h2>Conditions and notes</h2>
+        <ul>
+          {notes.map((one) => (
+            <li key={one.sentence}>{one.grade}: {one.sentence}</li>
+          ))}
+          {noted.data?.map((one) => (
+            <li key={one.id}>disturbance, {moment(one.at)}: {one.text}</li>
+          ))}
+          {notes.length === 0 && <li>every condition that was stated is the same</li>}
+        </ul>
+        <h2>How it was reckoned</h2>
+        <p>
+          Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole family of pairs, against the margin that was stated before. {findings.promise} Figures speak of {findings.rows[0]?.speaks_of ?? 'these installs'}.
+        </p>
+      </article>
+    </div>
+  )
+}
+
+const title = (row: FindingRow) => [row.label, row.start?.replaceAll('-', ' ')].filter(Boolean).join(', ')
+
+function CardPicture({ study, row, names }: { study: Study; row: FindingRow; names: Names }) {
+  const columns = useQuery(columnsQuery(study.id, row.metric))
+  return (
+    <section>
+      <h2>{title(row)}, {row.machine}</h2>
+      {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={WIDTH} />}
+    </section>
+  )
+}
