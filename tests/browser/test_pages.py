@@ -36,9 +36,9 @@ def test_arrows_move_through_the_verdicts_and_b_changes_the_baseline(sample, ope
     page.keyboard.press("ArrowDown")
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("heading", name="Kernel", exact=True)).to_be_visible()
-    before = page.get_by_label("against").input_value()
+    before = page.get_by_role("combobox", name="against").input_value()
     page.keyboard.press("b")
-    expect(page.get_by_label("against")).not_to_have_value(before)
+    expect(page.get_by_role("combobox", name="against")).not_to_have_value(before)
     address = page.url
     page.reload()
     expect(page.get_by_role("heading", name="Kernel", exact=True)).to_be_visible()
