@@ -1,21 +1,45 @@
-"""Findings of a study."""
+"""Findings of a study, reckoned once for each content."""
 
+import hashlib
+import pickle
+import threading
+from collections import OrderedDict
 from dataclasses import replace
 from uuid import UUID
 
 from haremile.bench.ports import ReadingBook, StudyBook
 from haremile.core.findings import Findings, Plan, find
 
+MOST_KEPT = 24
+
+_kept: OrderedDict[bytes, Findings] = OrderedDict()
+_guard = threading.Lock()
+
 
 def study_findings(
     studies: StudyBook, readings: ReadingBook, study_id: UUID, with_aside: bool = False
 ) -> Findings:
     """Reckon what the study says so far; `with_aside` lets in what was set aside, to see whether
-    it matters."""
+    it matters.
+
+    What was reckoned is kept by a digest of everything that went into it, so that it can be out of
+    date in no way: another reading, reason, margin or look is another digest.
+    """
     study = studies.get(study_id)
     names = {contender.lane_no: contender.label for contender in study.contenders}
     plan = Plan(study.margins, study.looks)
     observed = readings.observations(study_id)
     if with_aside:
         observed = [replace(item, is_set_aside=False) for item in observed]
-    return find(names, observed, studies.outcomes(study_id), plan)
+    outcomes = studies.outcomes(study_id)
+    digest = hashlib.sha256(pickle.dumps((names, observed, outcomes, plan))).digest()
+    with _guard:
+        if digest in _kept:
+            _kept.move_to_end(digest)
+            return _kept[digest]
+    found = find(names, observed, outcomes, plan)
+    with _guard:
+        _kept[digest] = found
+        while len(_kept) > MOST_KEPT:
+            _kept.popitem(last=False)
+    return found

@@ -4,6 +4,7 @@ import { token } from '@/theme/tokens'
 
 import { bootPartLanes } from './layout/bootParts'
 import { AxisMarks } from './marks/AxisMarks'
+import { FoldedText } from './marks/FoldedText'
 import { LaneTitle } from './marks/LaneTitle'
 
 type Props = { found: BootParts; names: ReadonlyMap<number, string>; width: number }
@@ -19,9 +20,10 @@ export function BootPartsPicture({ found, names, width }: Props) {
   const shapes = bootPartLanes(found, frame)
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Parts of the boot on ${found.machine}`}>
-      <text x={14} y={18} fontSize="12" className="soft">
-        {`medians: ${shapes.legend.map((part) => `${part.label.toLowerCase()} (${part.method.replaceAll('-', ' ')})`).join(', then ')}`}
-      </text>
+      <FoldedText
+        text={`medians: ${shapes.legend.map((part) => `${part.label.toLowerCase()} (${part.method.replaceAll('-', ' ')})`).join(', then ')}`}
+        x={14} y={16} most={Math.floor(width / 6.2)}
+      />
       {shapes.lanes.map((lane) => {
         const { colour } = laneLook(lane.laneNo)
         const y = lane.y + (isNarrow ? 36 : 18)
@@ -34,9 +36,14 @@ export function BootPartsPicture({ found, names, width }: Props) {
               <g key={part.metric}>
                 <title>{`${part.label}: ${part.seconds.toFixed(2)} s`}</title>
                 <rect x={part.from} width={Math.max(0.5, part.to - part.from)} y={y} height={28} style={{ fill: colour, opacity: SHADES[part.place % SHADES.length], stroke: token('sheet'), strokeWidth: 1.5 }} />
-                {part.to - part.from > 46 && (
-                  <text x={(part.from + part.to) / 2} y={lane === shapes.lanes[0] ? y - 6 : y + 19} fontSize="12" textAnchor="middle" className="strong">
-                    {lane === shapes.lanes[0] ? part.label : `${part.seconds.toFixed(1)} s`}
+                {part.to - part.from > 34 && (
+                  <text x={(part.from + part.to) / 2} y={y + 19} fontSize="12" textAnchor="middle" className="strong">
+                    {`${part.seconds.toFixed(1)} s`}
+                  </text>
+                )}
+                {lane === shapes.lanes[0] && !isNarrow && part.to - part.from > part.label.length * 6.2 && (
+                  <text x={(part.from + part.to) / 2} y={y - 6} fontSize="12" textAnchor="middle" className="soft">
+                    {part.label}
                   </text>
                 )}
                 {part.end && <rect x={part.end[0]} width={Math.max(1, part.end[1] - part.end[0])} y={y + 31} height={4} style={{ fill: colour }} />}

@@ -5,7 +5,9 @@ import type { FindingRow } from '@/api/types'
 
 import { definitions } from './layout/definitions'
 import { AxisMarks } from './marks/AxisMarks'
+import { FoldedText } from './marks/FoldedText'
 import { LaneMark } from './marks/LaneMark'
+import { Legend, legendHeight } from './marks/Legend'
 
 type Props = { rows: readonly FindingRow[]; machine: string; names: ReadonlyMap<number, string>; width: number }
 
@@ -14,7 +16,7 @@ const NARROW = 620
 /** One instant under every definition of memory in use: why two tools disagree. */
 export function DefinitionsPicture({ rows, machine, names, width }: Props) {
   const isNarrow = width < NARROW
-  const frame = { left: isNarrow ? 24 : 330, right: width - 40, top: 30, lineHeight: isNarrow ? 78 : 62 }
+  const frame = { left: isNarrow ? 24 : 330, right: width - 40, top: 32 + legendHeight(names.size, width), lineHeight: isNarrow ? 78 : 62 }
   const shapes = definitions(rows, machine, frame)
   if (!shapes) return null
   const scale = rows.find((row) => row.key === shapes.lines[0]!.key)!.scale
@@ -23,6 +25,7 @@ export function DefinitionsPicture({ rows, machine, names, width }: Props) {
       <text x={14} y={18} fontSize="12" className="soft">
         the same settled instant under each definition; medians of each lane
       </text>
+      <Legend lanes={[...names.keys()]} names={names} y={38} width={width} />
       {shapes.lines.map((line) => {
         const middle = line.y + (isNarrow ? 60 : frame.lineHeight / 2)
         return (
@@ -31,7 +34,7 @@ export function DefinitionsPicture({ rows, machine, names, width }: Props) {
             <text x={14} y={line.y + 24} fontSize="13.5" className="strong">
               {line.label}
             </text>
-            <Folded text={line.meaning} x={14} y={line.y + 41} most={isNarrow ? 60 : 48} />
+            <FoldedText text={line.meaning} x={14} y={line.y + 41} most={isNarrow ? 60 : 48} />
             <line x1={frame.left} x2={frame.right} y1={middle} y2={middle} style={{ stroke: token('rule'), strokeDasharray: '2 5' }} />
             {line.marks.map((mark) => (
               <g key={mark.laneNo}>
@@ -44,15 +47,5 @@ export function DefinitionsPicture({ rows, machine, names, width }: Props) {
       })}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={scale.label} />
     </svg>
-  )
-}
-
-function Folded({ text, x, y, most }: { text: string; x: number; y: number; most: number }) {
-  const cut = text.length > most ? text.lastIndexOf(' ', most) : text.length
-  return (
-    <text fontSize="12" className="soft">
-      <tspan x={x} y={y}>{text.slice(0, cut)}</tspan>
-      {cut < text.length && <tspan x={x} y={y + 14}>{text.slice(cut + 1)}</tspan>}
-    </text>
   )
 }

@@ -5,27 +5,20 @@ import { token } from '@/theme/tokens'
 import { spread } from './layout/spread'
 import { AxisMarks } from './marks/AxisMarks'
 import { LaneMark } from './marks/LaneMark'
+import { Legend, legendHeight } from './marks/Legend'
 
 type Props = { row: FindingRow; columns: ReadingColumns; names: ReadonlyMap<number, string>; width: number }
 
 /** How many runs of a lane took at most so long: two humps and tails show as steps and slopes. */
 export function SpreadPicture({ row, columns, names, width }: Props) {
-  const keyHeight = Math.ceil(row.lanes.length / Math.max(1, Math.floor(width / 260))) * 22
+  const keyHeight = legendHeight(row.lanes.length, width)
   const shapes = spread(row, columns, { left: 62, right: width - 30, top: 34 + keyHeight, height: 250 })
-  const perLine = Math.max(1, Math.floor(width / 260))
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${row.label}: share of runs up to each value`}>
       <text x={14} y={16} fontSize="12" className="soft">
         share of the runs that count, up to each value; the mark stands at the median
       </text>
-      {shapes.curves.map((curve, i) => (
-        <g key={curve.laneNo} transform={`translate(${20 + (i % perLine) * 260} ${36 + Math.floor(i / perLine) * 22})`}>
-          <LaneMark laneNo={curve.laneNo} x={0} y={-4} r={5} />
-          <text x={12} y={0} fontSize="13">
-            {(names.get(curve.laneNo) ?? '').slice(0, 30)}
-          </text>
-        </g>
-      ))}
+      <Legend lanes={shapes.curves.map((curve) => curve.laneNo)} names={names} y={36} width={width} />
       {shapes.shares.map((share) => (
         <g key={share.label}>
           <line x1={62} x2={width - 30} y1={share.y} y2={share.y} style={{ stroke: token('rule') }} />

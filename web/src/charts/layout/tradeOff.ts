@@ -9,6 +9,8 @@ export type TradeMark = {
   across: readonly [number, number] | null
   up: readonly [number, number] | null
   isFrontier: boolean
+  /** Whether its name stands below it, because another mark is close above. */
+  isBelow: boolean
 }
 
 export type TradeOff = { x: Axis; y: Axis; marks: TradeMark[]; frontier: string; bottom: number; height: number }
@@ -33,6 +35,8 @@ const intervalOf = (row: FindingRow, laneNo: number) => {
   return found && found.low !== null && found.high !== null ? ([found.low, found.high] as const) : null
 }
 
+const CLOSE = { up: 34, across: 160 }
+
 /** Two measures against one another: medians with their intervals both ways, and the frontier. */
 export function tradeOff(across: FindingRow, up: FindingRow, frame: TradeFrame): TradeOff {
   const points = across.lanes.flatMap(({ lane_no: laneNo }) => {
@@ -49,9 +53,15 @@ export function tradeOff(across: FindingRow, up: FindingRow, frame: TradeFrame):
     const found = intervalOf(row, laneNo)
     return found ? ([place(found[0]), place(found[1])] as const) : null
   }
+  const isCrowded = (p: Point) =>
+    points.some((other) => {
+      const [dx, dy] = [x.place(p.x) - x.place(other.x), y.place(p.y) - y.place(other.y)]
+      return dy > 0 && dy < CLOSE.up && Math.abs(dx) < CLOSE.across
+    })
   const marks = points.map((p) => ({
     laneNo: p.laneNo, x: x.place(p.x), y: y.place(p.y),
     across: span(across, p.laneNo, x.place), up: span(up, p.laneNo, y.place), isFrontier: best.includes(p),
+    isBelow: isCrowded(p),
   }))
   const frontier = best.map((p, i) => `${i ? 'L' : 'M'}${x.place(p.x).toFixed(1)},${y.place(p.y).toFixed(1)}`).join('')
   return { x, y, marks, frontier, bottom: frame.bottom, height: frame.bottom + 46 }

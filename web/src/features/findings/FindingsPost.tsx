@@ -118,7 +118,9 @@ export function FindingsPost() {
       <div className="pictures">
         <PictureStrip label="Picture" choices={pictures} chosen={picture} keyName="O" onChoose={(id) => put('picture', id)} />
       </div>
-      <div className="two">
+      {picture === 'card' ? (
+        <StudyPanel study={study} findings={findings.data} names={names} picture={picture} />
+      ) : <div className="two">
         <VerdictSheet
           findings={findings.data} rows={rows} chosen={picture ? '' : row.key} verdict={search.get('verdict') ?? ''} withAside={withAside}
           onChoose={choose} onVerdict={(verdict) => put('verdict', verdict)}
@@ -132,7 +134,7 @@ export function FindingsPost() {
             onBaseline={(lane) => put('against', String(lane))} onView={(next) => put('view', next === 'lanes' ? '' : next)}
           />
         )}
-      </div>
+      </div>}
     </>
   )
 }

@@ -11,16 +11,17 @@ import { KeyHint } from '@/ui/KeyHint'
 import { fileName, handOut, standalonePage } from '@/ui/keep'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Tag } from '@/ui/Tag'
+import { useWidth } from '@/ui/useWidth'
 
 type Names = ReadonlyMap<number, string>
 type Props = { study: Study; findings: Findings; names: Names }
 
-const WIDTH = 900
 const MOST_PICTURES = 3
 
 /** The study on one page that stands on its own, on paper or as one file. */
 export function RaceCard({ study, findings, names }: Props) {
   const card = useRef<HTMLElement>(null)
+  const [inner, width] = useWidth<HTMLDivElement>(880)
   const noted = useQuery(disturbancesQuery(study.id))
   const parts = useQuery(bootPartsQuery(study.id))
   const keep = () =>
@@ -58,13 +59,14 @@ export function RaceCard({ study, findings, names }: Props) {
             </li>
           ))}
         </ul>
+        <div ref={inner} />
         {shown.map((row) => (
-          <CardPicture key={row.key} study={study} row={row} names={names} />
+          <CardPicture key={row.key} study={study} row={row} names={names} width={width} />
         ))}
         {parts.data?.map((found) => (
           <section key={found.machine}>
             <h2>Parts of the boot, {found.machine}</h2>
-            <BootPartsPicture found={found} names={names} width={WIDTH} />
+            <BootPartsPicture found={found} names={names} width={width} />
           </section>
         ))}
         <h2>Conditions and notes</h2>
@@ -88,12 +90,12 @@ export function RaceCard({ study, findings, names }: Props) {
 
 const title = (row: FindingRow) => [row.label, row.start?.replaceAll('-', ' ')].filter(Boolean).join(', ')
 
-function CardPicture({ study, row, names }: { study: Study; row: FindingRow; names: Names }) {
+function CardPicture({ study, row, names, width }: { study: Study; row: FindingRow; names: Names; width: number }) {
   const columns = useQuery(columnsQuery(study.id, row.metric))
   return (
     <section>
       <h2>{title(row)}, {row.machine}</h2>
-      {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={WIDTH} />}
+      {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={width} />}
     </section>
   )
 }

@@ -51,7 +51,7 @@ export function RowPanel({ study, row, names, baseline, view, onBaseline, onView
         <h2>{row.label}</h2>
         <span className="soft">{about}</span>
         <PictureStrip label="View" choices={VIEWS} chosen={view} keyName="V" onChoose={onView} />
-        <label className="spread soft">
+        {view === 'lanes' && <label className="spread soft">
           against{' '}
           <select value={baseline} onChange={(event) => onBaseline(Number(event.target.value))}>
             {row.lanes.filter((lane) => lane.summary).map((lane) => (
@@ -61,7 +61,7 @@ export function RowPanel({ study, row, names, baseline, view, onBaseline, onView
             ))}
           </select>
           <KeyHint name="B" />
-        </label>
+        </label>}
       </div>
       <p className="answer" data-testid="answer">{row.sentence}</p>
       {columns.error && <Failed error={columns.error} onRetry={() => void columns.refetch()} />}
