@@ -61,6 +61,17 @@ export const bootPartsQuery = (id: string) =>
     queryFn: () => answerOf(client.GET('/api/studies/{study_id}/boot-parts', path(id))),
   })
 
+export const tracesQuery = (id: string, metric: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'traces', metric),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/traces', {
+          params: { path: { study_id: id }, query: { metric } },
+        }),
+      ),
+  })
+
 export const columnsQuery = (id: string, metric: string) =>
   queryOptions({
     queryKey: keys.part(id, 'readings', metric),

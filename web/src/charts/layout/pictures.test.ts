@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { bootPartLanes } from './bootParts'
 import { definitions } from './definitions'
 import { orderLanes } from './orderLanes'
+import { settlingLanes } from './settling'
 import { spread } from './spread'
 import { columns, row } from './testRow'
 import { frontierOf, tradeOff } from './tradeOff'
@@ -73,6 +74,17 @@ describe('definitions of memory', () => {
     expect(made!.lines.map((line) => line.key)).toEqual(['u', 'n'])
     expect(made!.lines[0]!.marks.map((mark) => mark.x)).toEqual(made!.lines[1]!.marks.map((mark) => mark.x))
     expect(definitions([used], 'Bench', box)).toBeNull()
+  })
+})
+
+describe('settling', () => {
+  it('draws a curve for each run, on one scale for all lanes', () => {
+    const trace = (lane_no: number, values: number[]) => ({ lane_no, block: 1, run_id: `${lane_no}`, unit: 'B', times_s: [1, 2, 3], values })
+    const made = settlingLanes([trace(1, [3e8, 2e8, 2e8]), trace(2, [1e8, 1e8, 1e8]), { ...trace(2, []), times_s: [] }], [1, 2, 3], frame)
+    expect(made.lanes.map((lane) => lane.curves.length)).toEqual([1, 1])
+    const [first, second] = made.lanes
+    expect(first!.curves[0]!.path.match(/L/g)).toHaveLength(2)
+    expect(second!.curves[0]!.end.y - second!.y).toBeGreaterThan(first!.curves[0]!.end.y - first!.y)
   })
 })
 

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useOutletContext, useSearchParams } from 'react-router'
 
-import { bootPartsQuery, findingsQuery } from '@/api/queries'
+import { bootPartsQuery, findingsQuery, tracesQuery } from '@/api/queries'
 import { laneNames, type StudyContext } from '@/api/studyContext'
 import type { FindingRow } from '@/api/types'
 import { useShortcuts } from '@/ui/shortcuts'
@@ -44,11 +44,12 @@ export function FindingsPost() {
   const withAside = search.get('aside') === 'with'
   const findings = useQuery(findingsQuery(study.id, withAside))
   const parts = useQuery(bootPartsQuery(study.id))
+  const traces = useQuery(tracesQuery(study.id, 'memory.used'))
   const [order, setOrder] = useState(() => keptOrder(study.id))
   const all = ordered(findings.data?.rows ?? [], order)
   const rows = ofVerdict(all, search.get('verdict'))
   const row = chosenRow(rows, search)
-  const pictures = findings.data ? studyPictures(findings.data, parts.data ?? []) : []
+  const pictures = findings.data ? studyPictures(findings.data, parts.data ?? [], traces.data ?? []) : []
   const picture = pictures.some((one) => one.id === search.get('picture')) ? search.get('picture')! : ''
   const asked = search.get('view') ?? ''
   const view = VIEWS.includes(asked) ? asked : 'lanes'

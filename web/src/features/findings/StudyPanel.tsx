@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useRef, useState, type ReactNode } from 'react'
 
-import { bootPartsQuery } from '@/api/queries'
+import { bootPartsQuery, tracesQuery } from '@/api/queries'
 import type { FindingRow, Findings, Study } from '@/api/types'
 import { BootPartsPicture } from '@/charts/BootPartsPicture'
 import { DefinitionsPicture } from '@/charts/DefinitionsPicture'
+import { SettlingPicture } from '@/charts/SettlingPicture'
 import { TradeOffPicture } from '@/charts/TradeOffPicture'
 import { frontierOf } from '@/charts/layout/tradeOff'
 import { Failed, Loading } from '@/ui/States'
@@ -23,6 +24,7 @@ type Props = { study: Study; findings: Findings; names: Names; picture: string }
 export function StudyPanel({ study, findings, names, picture }: Props) {
   if (picture === 'parts') return <Parts study={study} names={names} />
   if (picture === 'memory') return <Memory study={study} findings={findings} names={names} />
+  if (picture === 'settling') return <Settling study={study} names={names} />
   if (picture === 'trade') return <Trade study={study} findings={findings} names={names} />
   if (picture === 'facts') return <Facts study={study} findings={findings} names={names} />
   return <RaceCard study={study} findings={findings} names={names} />
@@ -71,6 +73,19 @@ function Memory({ study, findings, names }: { study: Study; findings: Findings; 
         </Panel>
       ))}
     </div>
+  )
+}
+
+function Settling({ study, names }: { study: Study; names: Names }) {
+  const traces = useQuery(tracesQuery(study.id, 'memory.used'))
+  if (traces.error) return <Failed error={traces.error} onRetry={() => void traces.refetch()} />
+  if (!traces.data) return <Loading what="the curves" />
+  const { data } = traces
+  const runs = new Set(data.map((one) => one.run_id)).size
+  return (
+    <Panel study={study} title="Settling" says={`Where idle was declared in each of ${runs} runs.`} about={[...new Set(study.contenders.map((one) => one.install.machine.name))].join(', ')}>
+      {(width) => <SettlingPicture traces={data} names={names} width={width} />}
+    </Panel>
   )
 }
 

@@ -19,6 +19,10 @@ type Props = {
 
 const startOf = (row: FindingRow) => (row.start ? `, ${row.start.replaceAll('-', ' ')}` : '')
 
+/** Whether another row has the same name, so that only the method tells them apart. */
+const isTwice = (row: FindingRow, rows: readonly FindingRow[]) =>
+  rows.some((one) => one !== row && one.label === row.label && one.machine === row.machine && one.start === row.start && one.facet === row.facet)
+
 /** A line for each measure, machine and condition: verdict and sentence. */
 export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onChoose, onVerdict, onMove }: Props) {
   const verdicts = [...new Set(findings.rows.map((row) => row.verdict))]
@@ -68,6 +72,7 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
               <span className="what">
                 {row.label}
                 {startOf(row)}
+                {isTwice(row, findings.rows) && <span className="soft"> ({row.method.replaceAll('-', ' ')})</span>}
                 {machines.size > 1 && <span className="soft"> on {row.machine}</span>}
               </span>
               <Tag word={row.verdict} />

@@ -1,0 +1,41 @@
+import type { Trace } from '@/api/types'
+import type { Scale } from '@/format/numbers'
+
+import { linearAxis, type Axis } from './axis'
+
+export type SettlingLane = {
+  laneNo: number
+  y: number
+  curves: { runId: string; block: number; path: string; end: { x: number; y: number } }[]
+  ticks: { y: number; label: string }[]
+}
+
+export type SettlingLanes = { axis: Axis; lanes: SettlingLane[]; bottom: number; height: number }
+
+const MIB: Scale = { label: 'MiB', factor: 2 ** 20, decimals: 0 }
+const SECONDS: Scale = { label: 's', factor: 1, decimals: 0 }
+
+/** Each run's memory over the time since its boot, lane under lane on one scale; a curve ends where idle was declared. */
+export function settlingLanes(traces: readonly Trace[], laneNos: readonly number[], frame: { left: number; right: number; top: number; laneHeight: number }): SettlingLanes {
+  const own = traces.filter((one) => one.times_s.length > 1)
+  const times = own.flatMap((one) => [one.times_s[0]!, one.times_s.at(-1)!])
+  const values = own.flatMap((one) => one.values)
+  const axis = linearAxis(times.length ? [Math.min(...times), Math.max(...times)] : [0, 1], [frame.left, frame.right], SECONDS)
+  const lowHigh = values.length ? ([Math.min(...values), Math.max(...values)] as const) : ([0, 1] as const)
+  const up = linearAxis(lowHigh, [frame.laneHeight - 12, 12], MIB)
+  const lanes = laneNos.filter((laneNo) => own.some((one) => one.lane_no === laneNo)).map((laneNo, i) => {
+    const top = frame.top + i * frame.laneHeight
+    const at = (value: number) => top + up.place(value)
+    const curves = own.filter((one) => one.lane_no === laneNo).map((one) => {
+      const points = one.times_s.map((time, k) => `${axis.place(time).toFixed(1)},${at(one.values[k]!).toFixed(1)}`)
+      return {
+        runId: one.run_id, block: one.block, path: `M${points.join('L')}`,
+        end: { x: axis.place(one.times_s.at(-1)!), y: at(one.values.at(-1)!) },
+      }
+    })
+    const ticks = [up.ticks[0], up.ticks.at(-1)].filter((tick) => tick !== undefined).map((tick) => ({ y: top + tick.x, label: tick.label }))
+    return { laneNo, y: top, curves, ticks }
+  })
+  const bottom = frame.top + lanes.length * frame.laneHeight
+  return { axis, lanes, bottom, height: bottom + 46 }
+}
