@@ -10,8 +10,10 @@ import hypothesis
 import psycopg
 import pytest
 
+from haremile.bench.ports import StudyDigest
 from haremile.bootstrap import Bench, wire
 from haremile.config import settings_from
+from haremile.demo.load import load_sample_world
 from haremile.store.cluster import database_url
 from haremile.store.rows import TABLES, database
 
@@ -68,10 +70,43 @@ def session_bench(throwaway_url: str) -> Iterator[Bench]:
     database.obj.close_all()
 
 
+NAMES = [table._meta.table_name for table in TABLES]
+
+
+def emptied(url: str) -> None:
+    with psycopg.connect(url, autocommit=True) as link:
+        link.execute(f"truncate {', '.join(NAMES)} restart identity cascade")
+
+
 @pytest.fixture
 def bench(session_bench: Bench, throwaway_url: str) -> Bench:
     """A bench on an empty database."""
-    names = ", ".join(table._meta.table_name for table in TABLES)
-    with psycopg.connect(throwaway_url, autocommit=True) as link:
-        link.execute(f"truncate {names} restart identity cascade")
+    emptied(throwaway_url)
     return session_bench
+
+
+@pytest.fixture(scope="session")
+def packed_world(session_bench: Bench, throwaway_url: str) -> dict[str, bytes]:
+    """The rows of the loaded sample world, which many tests begin with."""
+    emptied(throwaway_url)
+    load_sample_world(session_bench.studies, session_bench.readings, lambda text: None)
+    packed = {}
+    with psycopg.connect(throwaway_url) as link, link.cursor() as cursor:
+        for name in NAMES:
+            with cursor.copy(f"copy {name} to stdout (format binary)") as rows:
+                packed[name] = b"".join(rows)
+    return packed
+
+
+@pytest.fixture
+def world(
+    packed_world: dict[str, bytes], bench: Bench, throwaway_url: str
+) -> dict[str, StudyDigest]:
+    """The sample world in the bench book; its studies by title."""
+    emptied(throwaway_url)
+    with psycopg.connect(throwaway_url) as link, link.cursor() as cursor:
+        for name, body in packed_world.items():
+            with cursor.copy(f"copy {name} from stdin (format binary)") as rows:
+                rows.write(body)
+        link.execute("select setval('event_id_seq', (select max(id) from event))")
+    return {digest.title: digest for digest in bench.studies.digests()}

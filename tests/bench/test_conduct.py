@@ -19,6 +19,7 @@ from haremile.errors import (
     StoreUnavailableError,
 )
 from haremile.store.rows import HostRow, database
+from haremile.store.runs import PostgresRunDesk
 from haremile_probe.wire import Evidence, WireError, load_capture
 from helpers import FakeRig, capture_for, install
 
@@ -190,9 +191,12 @@ class Flaky:
         return call
 
 
-def test_a_database_that_goes_away_costs_no_reading_and_doubles_none(bench, study, monkeypatch):
+def test_a_database_that_goes_away_costs_no_reading_and_doubles_none(
+    bench, study, throwaway_url, monkeypatch
+):
     monkeypatch.setattr("haremile.bench.shift.LONGEST_PAUSE_S", 0.01)
-    desk = Flaky(bench.desk, away_at=[2, 3, 5, 6, 9, 12])
+    kept = PostgresRunDesk(throwaway_url, bench.events, lease_s=0.3)
+    desk = Flaky(kept, away_at=[2, 3, 5, 6, 9, 12])
     rig = FakeRig()
     made = Conductor(bench.studies, desk, bench.events, {"simulated": rig})
     assert made.conduct(study.id)

@@ -11,11 +11,9 @@ from haremile.demo.load import load_sample_world
 from haremile.demo.world import STUDIES
 
 
-@pytest.fixture
-def world(bench):
-    load_sample_world(bench.studies, bench.readings, lambda text: None)
-    digests = {digest.title: digest for digest in bench.studies.digests()}
-    return bench, digests
+@pytest.fixture(name="world")
+def bench_with_world(bench, world):
+    return bench, world
 
 
 def true_value(lane, metric):

@@ -4,7 +4,6 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from haremile.bench.plan import guest_installs
-from haremile.demo.load import load_sample_world
 from helpers import served
 
 FLAGS = [
@@ -37,10 +36,11 @@ def address(bench, throwaway_url):
 
 
 @pytest.fixture
-def sample(bench, address):
-    """The sample world's studies by title."""
-    load_sample_world(bench.studies, bench.readings, lambda text: None)
-    return {digest.title: digest for digest in bench.studies.digests()}
+def sample(bench, world, address):
+    """The sample world's studies by title, served."""
+    for install in guest_installs(bench.host):
+        bench.library.ensure(install)
+    return world
 
 
 @pytest.fixture

@@ -60,6 +60,7 @@ def test_verdicts_are_filtered_and_ranked_and_the_rank_stays(findings):
 
 def test_a_kept_picture_holds_its_sentence_values_and_fonts(findings):
     page = findings()
+    expect(page.get_by_role("button", name="Keep picture")).to_be_visible()
     sentence = page.get_by_test_id("answer").inner_text()
     with page.expect_download() as kept:
         page.keyboard.press("s")

@@ -16,6 +16,7 @@ from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
 from haremile_probe.wire import RecordReader, load_capture
 
 LIMIT_S = 240.0
+pytestmark = pytest.mark.long
 
 
 @pytest.fixture(scope="module")

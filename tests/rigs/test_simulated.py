@@ -1,5 +1,8 @@
+from dataclasses import replace
+
 import pytest
 
+from haremile.core.simulation import LaneTruth, MetricTruth
 from haremile.errors import BadInputError, RunFailedError
 from haremile.rigs.simulated import SimulatedRig
 from helpers import install, order, truth
@@ -38,3 +41,24 @@ def test_an_unknown_truth_is_named():
     made, _ = rig()
     with pytest.raises(BadInputError, match="A"):
         made.run(order(install("A")), lambda name, at: None)
+
+
+def test_each_procedure_gives_its_own_readings_under_what_the_plan_states():
+    lane = LaneTruth(
+        {"boot.userspace": MetricTruth(5.0, 0.1), "memory.used": MetricTruth(4e8, 1e6),
+         "disk.used": MetricTruth(4e9, 0.0)},
+        launches={"Coppicer": MetricTruth(0.8, 0.01)},
+    )  # fmt: skip
+    made, _ = rig(A=lane)
+
+    def keys(procedure, **conditions):
+        asked = replace(order(install("A")), procedure=procedure, conditions=conditions)
+        capture = made.run(asked, lambda name, at: None)
+        assert capture.conditions == conditions
+        return {reading.metric for reading in capture.readings}
+
+    assert keys("idle") == {"memory.used"}
+    assert keys("footprint") == {"disk.used"}
+    assert keys("launch", app="Coppicer", start="warm") == {"launch.settled"}
+    with pytest.raises(BadInputError, match="no truth is known for a launch of Inkwarren"):
+        keys("launch", app="Inkwarren")

@@ -58,12 +58,10 @@ class LaunchTruth:
 
 @dataclass(frozen=True)
 class Faults:
-    """What befalls a lane: boots that stall, and a recorder that a person left on."""
+    """What befalls a lane: boots that stall."""
 
     stall_share: float = 0.0
     stall_s: float = 0.0
-    recorder_blocks: Sequence[int] = ()
-    recorder_share: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -273,7 +271,6 @@ ONE_GIG = StudyTruth(
         "Marlstone 26.1 Mossgate": _lane(
             "Marlstone 26.1 Mossgate", _boot(0.4, 2.6, 24.5, 1.1, drift=0.06),
             _idle(588, 70, 210, 8.1, 201),
-            faults=Faults(recorder_blocks=(13, 14), recorder_share=0.08),
         ),
     },
 )  # fmt: skip
