@@ -2,6 +2,7 @@
 
 import itertools
 import os
+import re
 import shlex
 import time
 from collections.abc import Iterator, Sequence
@@ -13,6 +14,7 @@ from uuid_utils.compat import uuid7
 from haremile.bench.ports import Mark, RunOrder
 from haremile.errors import GuestHungError, RunFailedError
 from haremile.rigs.answers import answer_to
+from haremile.rigs.guest.channel import StampedLine
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.ready import ByProbe, Ready, ReadyWay
 from haremile.rigs.probe_words import probe_words
@@ -30,6 +32,9 @@ from haremile_probe.wire import (
 
 FIRMWARE_END = ("Booting from", "starting Boot")
 """What the firmware says last: on its own port by BIOS, on the serial line by UEFI."""
+
+KERNEL_BEGIN = re.compile(r"\[\s*0\.0+\]|Linux version \d|EFI stub:")
+"""What a kernel says first, where it speaks on the serial line."""
 
 HOST_STEP_S = 0.001
 STEPS_S = {"host-marker": HOST_STEP_S, "serial": HOST_STEP_S, "port": 0.1, "screen": 0.5}
@@ -179,6 +184,9 @@ class ImageBoot:
             self.faults.append(Fault("absent", "firmware: its last line did not come"))
         else:
             spans.append(("boot.firmware", firmware_s, "host-marker", HOST_STEP_S))
+            kernel_s = kernel_begin_s(self.guest.serial.lines, self.power_on)
+            if self.guest.spec.kernel is None and kernel_s is not None and kernel_s >= firmware_s:
+                spans.append(("boot.loader", kernel_s - firmware_s, "host-marker", HOST_STEP_S))
         if off_s is not None:
             spans.append(("boot.shutdown", off_s, "host-marker", HOST_STEP_S))
         return [CaptureReading(key, span, "s", how, fine) for key, span, how, fine in spans]
@@ -208,6 +216,15 @@ class ImageBoot:
             Evidence("serial", self.guest.serial.text()),
             Evidence("firmware", self.guest.firmware.text()),
         ]
+
+
+def kernel_begin_s(lines: Sequence[StampedLine], power_on: float) -> float | None:
+    """When the kernel said its first word on the serial line, seconds since power-on; None where
+    it says none there, as with a quiet one or another console."""
+    for line in lines:
+        if KERNEL_BEGIN.search(line.text):
+            return line.at - power_on
+    return None
 
 
 def _agreed(captures: Sequence[Capture]) -> dict[str, str]:
