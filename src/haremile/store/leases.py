@@ -90,14 +90,7 @@ GOING = """
     select state = 'running', exists (select from errand where stage <> 'over')
     from study where id = %s for share of study
 """
-TAKE = """
-    with taken as (
-        update run set state = 'leased', attempt_no = attempt_no + 1, reason = null
-        where id = %s returning *
-    ), tried as (
-        insert into attempt (id, run_id, number, state, conditions, conductor, beat_at)
-        select %s, id, attempt_no, 'leased', '{}', %s, now() from taken
-    )
+LEASE_FACTS = """
     select taken.id, taken.study_id, taken.contender_id, taken.block, taken.position,
         taken.procedure, taken.attempt_no, taken.conditions, contender.lane_no, study.seed,
         install.id, install.name, install.rig, install.recipe,
@@ -112,8 +105,26 @@ TAKE = """
     join machine on machine.id = install.machine_id
     join host on host.id = machine.host_id
 """
+TAKE = f"""
+    with taken as (
+        update run set state = 'leased', attempt_no = attempt_no + 1, reason = null
+        where id = %s returning *
+    ), tried as (
+        insert into attempt (id, run_id, number, state, conditions, conductor, beat_at)
+        select %s, id, attempt_no, 'leased', '{{}}', %s, now() from taken
+    )
+{LEASE_FACTS}"""
 """A run, taken as a new attempt, with everything that a lease tells: one question, because a
 conductor asks it for every run."""
+
+ADOPT = """
+    update attempt set conductor = %s, beat_at = now() from run
+    where run.id = %s and attempt.run_id = run.id and attempt.number = run.attempt_no
+    returning attempt.id
+"""
+TELL = f"""
+    with taken as (select * from run where id = %s)
+{LEASE_FACTS}"""
 
 BEGIN = """
     with begun as (

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from uuid import UUID
 
-from peewee import JOIN, fn
+from peewee import fn
 from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
@@ -22,6 +22,7 @@ from haremile.errors import (
 from haremile.store.database import connected, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.leases import (
+    ADOPT,
     BEGIN,
     END,
     FENCE,
@@ -32,30 +33,27 @@ from haremile.store.leases import (
     LOST,
     ORPHANED,
     TAKE,
+    TELL,
     PostgresHand,
     is_held,
     lease_of,
     next_run,
 )
-from haremile.store.library import install_of
 from haremile.store.readings import ReadingWriter
 from haremile.store.rows import (
     AttemptRow,
     CaptureRow,
     ContenderRow,
-    DistributionRow,
     ErrandRow,
     HostRow,
     InstallRow,
     MachineRow,
     RunRow,
     StudyRow,
-    SystemRow,
     TraceRow,
     database,
     now,
 )
-from haremile.store.studies import run_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
 ENROLLED = "enrolled"
@@ -188,14 +186,11 @@ class PostgresRunDesk:
 
     def _adopt(self, run_id: UUID, hand: int) -> Lease:
         """Go on with an attempt that a machine carries out by itself."""
-        run = _run_with_its_install(run_id)
-        attempt = AttemptRow.get(AttemptRow.run == run_id, AttemptRow.number == run.attempt_no)
-        AttemptRow.update(conductor=hand, beat_at=fn.now()).where(
-            AttemptRow.id == attempt.id
-        ).execute()
-        self._events.add("run.adopted", run.study_id, run_id)
-        install = install_of(run.contender.install)
-        return Lease(run_of(run, None), install, run.study.seed, attempt.id)
+        ((attempt_id,),) = rows_of(ADOPT, hand, run_id)
+        (row,) = rows_of(TELL, run_id)
+        lease = lease_of(row, attempt_id)
+        self._events.add("run.adopted", lease.run.study_id, run_id)
+        return lease
 
     @connected
     def begin(self, lease: Lease) -> None:
@@ -328,27 +323,6 @@ class PostgresRunDesk:
                 .execute()
             )
             self._events.add("run.skipped", row.study_id, run_id, reason=reason)
-
-
-def _run_with_its_install(run_id: UUID) -> RunRow:
-    """A run with everything that a lease tells, in one query."""
-    return (
-        RunRow.select(
-            RunRow, StudyRow, ContenderRow, InstallRow, SystemRow, DistributionRow, MachineRow,
-            HostRow,
-        )
-        .join(StudyRow)
-        .switch(RunRow)
-        .join(ContenderRow)
-        .join(InstallRow)
-        .join(SystemRow)
-        .join(DistributionRow, JOIN.LEFT_OUTER)
-        .switch(InstallRow)
-        .join(MachineRow)
-        .join(HostRow)
-        .where(RunRow.id == run_id)
-        .get()
-    )  # fmt: skip
 
 
 def _overtaken(lease: Lease) -> StaleAttemptError:
