@@ -317,3 +317,12 @@ def test_what_a_rig_brings_that_cannot_be_kept_is_a_failed_run_with_its_evidence
     assert "boot.total by host-marker stands 2 times" in first.reason
     capture = load_capture(bench.readings.capture_of_run(first.id).body)
     assert capture.text_of("serial") == "the last it said"
+
+
+def test_a_time_limit_that_is_none_fails_its_run_and_not_the_study(bench):
+    odd = replace(install("A"), recipe={"truth": "A", "limit_s": "soon"})
+    study = bench.studies.create(checked_plan("Q", [odd, install("B")], 1, seed=1))
+    assert conductor(bench, FakeRig()).conduct(study.id)
+    by_lane = {run.lane_no: run for run in bench.studies.runs(study.id)}
+    assert by_lane[1].reason == "failed: limit_s is in seconds, not soon"
+    assert by_lane[2].state is RunState.DONE

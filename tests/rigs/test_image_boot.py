@@ -1,7 +1,13 @@
+from dataclasses import replace
+
 import pytest
 
+from haremile.errors import RunFailedError
 from haremile.rigs.guest.channel import StampedLine
-from haremile.rigs.guest.image_boot import kernel_begin_s
+from haremile.rigs.guest.image_boot import ImageBoot, ImageBootPlan, kernel_begin_s
+from haremile.rigs.guest.ready import ByProbe, Ready
+from haremile_probe.wire import Fault
+from helpers import install, order
 
 
 @pytest.mark.parametrize(
@@ -17,3 +23,11 @@ def test_the_kernels_first_word_ends_the_loaders_part(first):
 def test_a_quiet_kernel_has_no_first_word():
     lines = [StampedLine(100.2, "Booting from Hard Disk..."), StampedLine(104.0, "HM-MARK ready")]
     assert kernel_begin_s(lines, 100.0) is None
+
+
+def test_a_probe_that_gave_nothing_is_a_failed_run_and_no_empty_one():
+    asked = replace(order(install("A")), procedure="idle")
+    boot = ImageBoot(None, asked, lambda name, at: None, ImageBootPlan(ByProbe(), "installed"))
+    boot.faults.append(Fault("unreadable", "idle: no Python here"))
+    with pytest.raises(RunFailedError, match="gave nothing: idle: no Python here"):
+        boot._capture(Ready(1.0, "host-marker"), None)

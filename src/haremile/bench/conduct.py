@@ -258,7 +258,11 @@ class Conductor:
             shift.wake()
         rests = shift.count(lease, failure)
         if rests is not None:
-            self._events.add("machine.rests", shift.study_id, lease.run.id, reason=str(rests))
+            shift.steady(
+                lambda: self._events.add(
+                    "machine.rests", shift.study_id, lease.run.id, reason=str(rests)
+                )
+            )
         watch = self._precision
         if watch is not None and shift.stops_on_precision:
             shift.steady(lambda: watch.look(shift.study_id))
@@ -279,7 +283,11 @@ class Conductor:
             run.id, run.attempt, run.procedure, lease.install, lease.seed, run.lane_no, run.block,
             run.conditions,
         )  # fmt: skip
-        limit_s = float(lease.install.recipe.get("limit_s", LIMITS_S[run.procedure]))
+        try:
+            limit_s = float(lease.install.recipe.get("limit_s", LIMITS_S[run.procedure]))
+        except ValueError:
+            stated = lease.install.recipe["limit_s"]
+            return failed_capture(order, RunFailedError(f"limit_s is in seconds, not {stated}"))
         timer = self._timer(limit_s, lambda: self._time_out(shift, run.id))
         timer.start()
         try:

@@ -139,6 +139,9 @@ class ImageBoot:
 
     def _capture(self, ready: Ready, off_s: float | None) -> Capture:
         """One capture of all that was found: conditions that only a part met stand with it."""
+        if not self.found and self.order.procedure != "boot":
+            said = self.faults[0].what if self.faults else "it was not asked"
+            raise RunFailedError(f"the probe inside gave nothing: {said}")
         readings = self._outside(ready, off_s)
         if not self.found:
             base = Capture(
