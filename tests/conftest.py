@@ -89,7 +89,9 @@ def bench(session_bench: Bench, throwaway_url: str) -> Bench:
 def packed_world(session_bench: Bench, throwaway_url: str) -> dict[str, bytes]:
     """The rows of the loaded sample world, which many tests begin with."""
     emptied(throwaway_url)
-    load_sample_world(session_bench.studies, session_bench.readings, lambda text: None)
+    load_sample_world(
+        session_bench.studies, session_bench.readings, session_bench.library, lambda text: None
+    )
     packed = {}
     with psycopg.connect(throwaway_url) as link, link.cursor() as cursor:
         for name in NAMES:

@@ -63,9 +63,13 @@ class InstallOut(Out):
 
 
 class ContenderOut(Out):
+    """`entrant` is who takes part whatever the machine; its number gives colour and mark."""
+
     id: UUID
     lane_no: int
     label: str
+    entrant_no: int
+    entrant: str
     install: InstallOut
 
 
@@ -104,6 +108,7 @@ class StudyOut(Out):
     looks: LooksOut | None
     procedures: list[str]
     stopping: PrecisionPlanOut | None
+    overrules: dict[str, str]
     can_run: bool
     is_running: bool
 
@@ -247,6 +252,12 @@ class PlannedAgain(BaseModel):
     runs: int
 
 
+class OverruleIn(BaseModel):
+    """Why a condition's difference is put up with; null takes it back."""
+
+    reason: Text | None
+
+
 class Disturbance(BaseModel):
     text: Text
 
@@ -309,10 +320,18 @@ class BootPartOut(Out):
     end_interval: IntervalOut | None
 
 
+class OpenedBootOut(Out):
+    """A boot of which the units are known."""
+
+    run_id: UUID
+    block: int
+
+
 class LanePartsOut(Out):
     lane_no: int
     runs: int
     parts: list[BootPartOut]
+    opened: list[OpenedBootOut]
 
 
 class BootPartsOut(Out):
@@ -385,6 +404,7 @@ class DifferenceOut(Out):
     grade: str
     sentence: str
     remedy: str
+    overruled: str | None
 
 
 class FindingRowOut(BaseModel):
@@ -406,6 +426,7 @@ class FindingRowOut(BaseModel):
     pairs: list[PairOut]
     verdict: Verdict
     leader: int | None
+    headline: str
     sentence: str
     fair_start: list[DifferenceOut]
     speaks_of: str
@@ -418,12 +439,82 @@ class TroubleOut(Out):
     runs: int
 
 
+class FailureOut(Out):
+    """So many runs of a lane failed for one reason."""
+
+    lane_no: int
+    reason: str
+    runs: int
+
+
 class ReliabilityOut(Out):
     procedure: str
     machine: str
     verdict: Verdict
     sentence: str
     lanes: list[TroubleOut]
+    reasons: list[FailureOut]
+
+
+class MachineRatioOut(Out):
+    machine: str
+    medians: Figure
+    typical: EstimateOut
+
+
+class MachinesContrastOut(Out):
+    machines: list[MachineRatioOut]
+    geometric_mean: float
+    interval: IntervalOut | None
+    disagree: bool
+
+
+class PairOverMachinesOut(Out):
+    a: str
+    b: str
+    found: MachinesContrastOut
+    sentence: str
+
+
+class MachineLeaderOut(Out):
+    machine: str
+    leader: str | None
+
+
+class MachinesRowOut(Out):
+    """One measure over machines; entrants by name."""
+
+    key: str
+    metric: str
+    label: str
+    method: str
+    start: str | None
+    facet: str
+    good_end: GoodEnd
+    leaders: list[MachineLeaderOut]
+    pairs: list[PairOverMachinesOut]
+    headline: str
+    sentence: str
+
+
+class LaneNotesOut(Out):
+    lane_no: int
+    notes: list[str]
+
+
+class UnitOut(BaseModel):
+    """A unit of the service manager; seconds since the kernel began."""
+
+    name: str
+    start_s: float
+    ready_s: float | None
+
+
+class BootUnitsOut(BaseModel):
+    """What ran when in one boot."""
+
+    run_id: UUID
+    units: list[UnitOut]
 
 
 class MethodsOut(BaseModel):
@@ -433,12 +524,14 @@ class MethodsOut(BaseModel):
 class FindingsOut(BaseModel):
     rows: list[FindingRowOut]
     reliability: list[ReliabilityOut]
+    machines: list[MachinesRowOut]
     is_complete: bool
     promise: str
+    curves: list[str]
 
     @classmethod
-    def of(cls, found: Findings) -> "FindingsOut":
-        """From the core's findings; a pair's contrast is laid flat."""
+    def of(cls, found: Findings, curves: list[str]) -> "FindingsOut":
+        """From the core's findings, a pair's contrast laid flat; `curves` are metrics with one."""
         rows = []
         for row in found.rows:
             fields: dict[str, Any] = {
@@ -462,8 +555,9 @@ class FindingsOut(BaseModel):
             rows.append(FindingRowOut(**fields))
         reliability = [ReliabilityOut.model_validate(row) for row in found.reliability]
         return cls(
-            rows=rows, reliability=reliability, is_complete=found.is_complete,
-            promise=found.promise,
+            rows=rows, reliability=reliability,
+            machines=[MachinesRowOut.model_validate(row) for row in found.machines],
+            is_complete=found.is_complete, promise=found.promise, curves=curves,
         )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from haremile.bench.ports import ReadingBook, StudyBook
 from haremile.core.findings import Findings, Plan, find
+from haremile.core.study import entrants
 
 MOST_KEPT = 24
 
@@ -26,8 +27,8 @@ def study_findings(
     date in no way: another reading, reason, margin or look is another digest.
     """
     study = studies.get(study_id)
-    names = {contender.lane_no: contender.label for contender in study.contenders}
-    plan = Plan(study.margins, study.looks)
+    names = {lane: one.name for lane, one in entrants(study.contenders).items()}
+    plan = Plan(study.margins, study.looks, study.overrules)
     observed = readings.observations(study_id)
     if with_aside:
         observed = [replace(item, is_set_aside=False) for item in observed]

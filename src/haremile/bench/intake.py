@@ -18,7 +18,6 @@ from haremile.bench.ports import (
 from haremile.bench.take_in import (
     checked_lanes,
     import_study,
-    install_labels,
     readings_capture,
     take_in_file,
 )
@@ -133,7 +132,7 @@ class Intake:
         installs = [Install(System(system), Machine(machine)) for system, machine, _ in names]
         plan = checked_plan(title, installs, 1, 0)
         self._known(None, brought)
-        study = self._studies.create(replace(plan, procedures=(), labels=install_labels(names)))
+        study = self._studies.create(replace(plan, procedures=()))
         result = self._take_in(study, brought, {})
         self._studies.set_state(study.id, StudyState.DONE)
         return replace(result, study=self._studies.get(study.id))

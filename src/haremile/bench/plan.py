@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from uuid import UUID
 
 from haremile.bench.ports import StudyBook, StudyPlan
+from haremile.core.fair_start import checked_overrules
 from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
@@ -116,6 +117,19 @@ def extend_study(studies: StudyBook, study_id: UUID, blocks: int) -> Study:
     if not all(run.state.is_finished for run in studies.runs(study_id)):
         raise ConflictError("the planned runs are not done; finish them before adding blocks")
     return studies.extend(study_id, blocks)
+
+
+def overrule(studies: StudyBook, study_id: UUID, key: str, reason: str | None) -> Study:
+    """Compare although a condition differs, for a printed reason; None takes that back.
+
+    Raises
+    ------
+    BadInputError
+        If there is no such condition, or the reason is empty.
+    """
+    checked_overrules({key: "taken back" if reason is None else reason})
+    studies.overrule(study_id, key, reason)
+    return studies.get(study_id)
 
 
 def guest_installs(host: str) -> list[Install]:

@@ -169,7 +169,6 @@ class StudyPlan:
     seed: int
     margins: Mapping[str, Margin] = field(default_factory=dict)
     procedures: Sequence[str] = ("boot",)
-    labels: Sequence[str] | None = None
     looks: Sequence[int] = ()
     stopping: PrecisionPlan | None = None
 
@@ -214,6 +213,9 @@ class StudyBook(Protocol):
 
     def set_state(self, study_id: UUID, state: StudyState) -> None:
         """Change where the study stands; an event tells it."""
+
+    def overrule(self, study_id: UUID, key: str, reason: str | None) -> None:
+        """Put up with a condition's difference for a reason, or (None) no more."""
 
     def extend(self, study_id: UUID, blocks: int) -> Study:
         """Add so many blocks after the last one; the study's looks gain an extension."""
@@ -375,6 +377,9 @@ class ReadingBook(Protocol):
 
     def traces(self, study_id: UUID, metric: str) -> list[StoredTrace]:
         """The curves of each run's newest attempt, in run order."""
+
+    def traced(self, study_id: UUID) -> list[str]:
+        """The metrics of which some run of the study has a curve."""
 
     def set_aside(self, reading_id: UUID, reason: str | None) -> None:
         """Set a reading aside with its reason, or (None) take that back."""

@@ -58,7 +58,7 @@ def import_study(
     names = list(dict.fromkeys(_install_key(line) for line in lines))
     installs = [Install(System(s), Machine(m), name) for s, m, name in names]
     plan = checked_plan(title, installs, 1, 0, margins)
-    study = studies.create(replace(plan, procedures=(), labels=install_labels(names)))
+    study = studies.create(replace(plan, procedures=()))
     take_in_file(readings, study, body)
     studies.set_state(study.id, StudyState.DONE)
     return studies.get(study.id)
@@ -102,16 +102,6 @@ def _install_key(line: ReadingLine) -> _Install:
 def _contender_key(contender: Contender) -> _Install:
     install = contender.install
     return (install.system.name, install.machine.name, install.name)
-
-
-def install_labels(names: Sequence[_Install]) -> list[str]:
-    """The shortest names that tell the contenders apart."""
-    machines = {machine for _, machine, _ in names}
-    labels = []
-    for system, machine, install in names:
-        label = f"{system}, {install}" if install else system
-        labels.append(f"{label} on {machine}" if len(machines) > 1 else label)
-    return labels
 
 
 def _attempts(lines: Sequence[ReadingLine], lanes: dict[_Install, int]) -> list[NewAttempt]:

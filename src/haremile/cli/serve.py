@@ -60,7 +60,7 @@ def checked_access(listen: str, key: str | None, names: list[str]) -> Access:
 def demo(port: Port = None) -> None:
     """Start everything and load the sample world."""
     with bench() as opened:
-        load_sample_world(opened.studies, opened.readings, say)
+        load_sample_world(opened.studies, opened.readings, opened.library, say)
         _serve(opened, port, "127.0.0.1", Access())
 
 

@@ -130,7 +130,7 @@ def graded_conditions(
     BadInputError
         If an overrule names no condition, or gives no reason.
     """
-    reasons = _checked(overrules or {})
+    reasons = checked_overrules(overrules or {})
     every = [conditions for group in lanes.values() for conditions in group]
     keys = {key for conditions in every for key in conditions} - OF_THE_RUN
     found = [
@@ -170,7 +170,8 @@ def unstated_keys(lanes: Lanes, metric_key: str) -> tuple[str, ...]:
     )
 
 
-def _checked(overrules: Mapping[str, str]) -> Mapping[str, str]:
+def checked_overrules(overrules: Mapping[str, str]) -> Mapping[str, str]:
+    """The same; raises BadInputError where one names no condition, or gives no reason."""
     for key, reason in overrules.items():
         if key not in KEYS:
             raise BadInputError(

@@ -1,6 +1,6 @@
 """From readings to the verdict sheet."""
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from itertools import combinations
@@ -20,6 +20,7 @@ from haremile.core.lane_statistics import LaneSummary, stalls, summarise_lane
 from haremile.core.looks import Look, Looks, complete_blocks
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd, Kind, metric, sheet_position
+from haremile.core.over_machines import MachinesRow, over_machines
 from haremile.core.reliability import WHOLE_RUN, Reliability, reliability
 from haremile.core.sample import FloatArray
 from haremile.core.study import RunState
@@ -37,6 +38,9 @@ from haremile.core.verdict import (
 )
 
 RUN_NAMES = {"boot": "boots", "launch": "launches"}
+SWAP = "memory.swap_used"
+IN_USE = ("memory.used", "memory.used_nocache", "memory.pss", "memory.rss")
+"""Memory that is never told without the swap beside it."""
 
 
 @dataclass(frozen=True)
@@ -59,8 +63,8 @@ class Observation:
 class RunOutcome:
     """One planned run and how it stands.
 
-    `timed_out` tells of a failed run that it was slower than its time limit; `start` and `app` are
-    conditions under which it was made, "" where none is stated.
+    `reason` is of one that failed; `timed_out` tells of it that it was slower than its time limit;
+    `start` and `app` are conditions under which it was made, "" where none is stated.
     """
 
     lane_no: int
@@ -71,6 +75,7 @@ class RunOutcome:
     timed_out: bool = False
     start: str = ""
     app: str = ""
+    reason: str = ""
 
 
 @dataclass(frozen=True)
@@ -104,7 +109,8 @@ class PairFinding:
 class FindingRow:
     """One line of the verdict sheet.
 
-    `pairs` holds both directions of every pair, so that any lane may serve as the baseline.
+    `pairs` holds both directions of every pair, so that any lane may serve as the baseline;
+    `headline` is the answer in a few words.
     `family` is the number of pairs over which the error was shared out.
     """
 
@@ -126,9 +132,19 @@ class FindingRow:
     pairs: tuple[PairFinding, ...]
     verdict: Verdict
     leader: int | None
+    headline: str
     sentence: str
     fair_start: tuple[Difference, ...]
     speaks_of: str
+
+
+@dataclass(frozen=True)
+class Failure:
+    """So many runs of a lane failed for one reason."""
+
+    lane_no: int
+    reason: str
+    runs: int
 
 
 @dataclass(frozen=True)
@@ -140,6 +156,7 @@ class ReliabilityRow:
     verdict: Verdict
     sentence: str
     lanes: tuple[wording.Trouble, ...]
+    reasons: tuple[Failure, ...]
     found: Reliability
 
 
@@ -152,6 +169,7 @@ class Findings:
 
     rows: tuple[FindingRow, ...]
     reliability: tuple[ReliabilityRow, ...]
+    machines: tuple[MachinesRow, ...]
     is_complete: bool
     promise: str
 
@@ -203,7 +221,8 @@ def find(
 
     Parameters
     ----------
-    names : mapping of lane number to contender name
+    names : mapping of lane number to the name of its entrant
+        One that runs on several machines has a lane on each, all of one name.
     observations : readings in run order, including those set aside
     runs : every planned run; failures count against their contender
     plan : Plan
@@ -219,13 +238,27 @@ def find(
     sheets: dict[tuple[str, str], list[RunOutcome]] = defaultdict(list)
     for run in runs:
         sheets[(run.machine, run.procedure)].append(run)
+    swap = _swapped(observations)
+    is_one = len({machine for machine, _ in sheets}) == 1
     rows = tuple(
-        _Row(names, items, sheets[(items[0].machine, items[0].procedure)], plan).finding()
+        _Row(names, items, sheets[(items[0].machine, items[0].procedure)], plan, swap, is_one)
+        .finding()
         for items in (groups[key] for key in sorted(groups))
-    )
-    reliable = tuple(_reliability(names, rows, sheet) for sheet in sheets.values() if sheet)
+    )  # fmt: skip
+    reliable = tuple(_reliability(names, rows, sheet, is_one) for sheet in sheets.values() if sheet)
     is_complete = all(run.state.is_finished for run in runs)
-    return Findings(rows, reliable, is_complete, _promise(rows, plan))
+    over = () if is_one else over_machines(rows, names)
+    return Findings(rows, reliable, over, is_complete, _promise(rows, plan))
+
+
+def _swapped(observations: Sequence[Observation]) -> dict[int, float]:
+    """Median of what each lane has in swap, bytes, where it has some."""
+    values: dict[int, list[float]] = defaultdict(list)
+    for item in observations:
+        if item.metric == SWAP and not item.is_set_aside and not facet_of(item.conditions):
+            values[item.lane_no].append(item.value)
+    medians = {lane: float(np.median(found)) for lane, found in values.items()}
+    return {lane: value for lane, value in medians.items() if value > 0.0}
 
 
 def _promise(rows: Sequence[FindingRow], plan: Plan) -> str:
@@ -246,8 +279,11 @@ class _Row:
         items: Sequence[Observation],
         runs: Sequence[RunOutcome],
         plan: Plan,
+        swap: Mapping[int, float],
+        is_one_machine: bool,
     ):
-        self.items, self.runs, self.plan = items, runs, plan
+        self.items, self.runs, self.plan, self.swap = items, runs, plan, swap
+        self.place = "" if is_one_machine else f"{items[0].machine}: "
         self.metric = metric(items[0].metric)
         self.margin = plan.margins.get(self.metric.key, self.metric.margin)
         taking_part = {run.lane_no for run in runs} | {item.lane_no for item in items}
@@ -296,8 +332,9 @@ class _Row:
         start = first.conditions.get("start")
         lanes = tuple(self._lane(lane) for lane in sorted(self.names))
         differences = self._fair_start()
+        self.overruled = wording.overruled_clauses(differences)
         pairs = self._pairs(self._withheld(differences))
-        row, sentence = self._answer(lanes, differences, pairs)
+        row, headline, sentence = self._answer(lanes, differences, pairs)
         named = [
             PairFinding(a, b, found, self._pair_sentence(lanes, a, b, found))
             for (a, b), found in pairs.items()
@@ -318,8 +355,8 @@ class _Row:
             procedure=first.procedure, scale=self.scale,
             margin=self.margin, margin_text=wording.margin_text(self.margin, self.metric.unit),
             family=max(len(pairs) // 2, 1), lanes=lanes, pairs=tuple(named), verdict=row.verdict,
-            leader=row.leader, sentence=sentence, fair_start=differences,
-            speaks_of="these installs",
+            leader=row.leader, headline=headline, sentence=self.place + sentence,
+            fair_start=differences, speaks_of="these installs",
         )  # fmt: skip
 
     def _lane(self, lane: int) -> LaneFinding:
@@ -387,24 +424,27 @@ class _Row:
         lanes: Sequence[LaneFinding],
         differences: Sequence[Difference],
         pairs: Mapping[tuple[int, int], PairVerdict],
-    ) -> tuple[RowVerdict, str]:
+    ) -> tuple[RowVerdict, str, str]:
+        """The verdict, in a few words, and in a sentence."""
         grave = [d for d in differences if d.forbids]
         missing = [self.names[lane.lane_no] for lane in lanes if lane.summary is None]
         undecided = RowVerdict(Verdict.OPEN, None, tuple(self.samples))
         if grave:
             refused = RowVerdict(Verdict.NOT_COMPARABLE, None, ())
-            return refused, wording.not_comparable_sentence(grave)
+            said = wording.not_comparable_sentence(grave)
+            return refused, wording.not_comparable_headline(grave), said
         early = self._too_early()
         if early is not None:
-            return undecided, early
+            return undecided, "Not read yet", early
         if len(self.samples) < 2:
-            return undecided, wording.absent_sentence(missing or ["a second contender"])
+            said = wording.absent_sentence(missing or ["a second contender"])
+            return undecided, "Nothing to compare", said
         found = row_verdict(list(self.samples), pairs)
         facts = wording.RowFacts(
             self.metric, self.names, {k: float(np.median(v)) for k, v in self.samples.items()},
             pairs, self.margin, self.scale, self._clauses(lanes),
         )  # fmt: skip
-        return found, wording.row_sentence(facts, found)
+        return found, wording.row_headline(facts, found), wording.row_sentence(facts, found)
 
     def _too_early(self) -> str | None:
         """Why no verdict is read yet, if so."""
@@ -428,7 +468,16 @@ class _Row:
                 for clause in wording.break_clauses(self.names[lane.lane_no], lane.breaks)
             ),
             *wording.switching_clauses(self.switching),
+            *self._swap_clauses(lanes),
+            *self.overruled,
         ]
+
+    def _swap_clauses(self, lanes: Sequence[LaneFinding]) -> list[str]:
+        """Memory is never told without the swap that stands beside it."""
+        if self.metric.key not in IN_USE:
+            return []
+        swapped = {k.lane_no: self.swap[k.lane_no] for k in lanes if k.lane_no in self.swap}
+        return wording.swap_clauses(swapped, self.names)
 
     def _trouble(self, lane: LaneFinding) -> wording.Trouble:
         runs = self.counts[lane.lane_no][0]
@@ -448,7 +497,10 @@ def _run_name(procedure: str) -> str:
 
 
 def _reliability(
-    names: Mapping[int, str], rows: Sequence[FindingRow], runs: Sequence[RunOutcome]
+    names: Mapping[int, str],
+    rows: Sequence[FindingRow],
+    runs: Sequence[RunOutcome],
+    is_one_machine: bool,
 ) -> ReliabilityRow:
     first = runs[0]
     mine = [r for r in rows if (r.machine, r.procedure) == (first.machine, first.procedure)]
@@ -464,4 +516,10 @@ def _reliability(
     found = reliability({lane.lane_no: (lane.failed, lane.stalled, lane.runs) for lane in lanes})
     text = wording.reliability_sentence(lanes, found, names, _run_name(first.procedure))
     verdict = Verdict.BEHIND if found.decided else Verdict.OPEN
-    return ReliabilityRow(first.procedure, first.machine, verdict, text, tuple(lanes), found)
+    if not is_one_machine:
+        text = f"{first.machine}: {text}"
+    failures = Counter((r.lane_no, r.reason) for r in runs if r.state is RunState.FAILED)
+    reasons = tuple(Failure(lane, why, count) for (lane, why), count in sorted(failures.items()))
+    return ReliabilityRow(
+        first.procedure, first.machine, verdict, text, tuple(lanes), reasons, found
+    )

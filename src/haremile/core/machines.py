@@ -76,9 +76,14 @@ def contrast_over_machines(machines: Mapping[str, Lanes], level: float = 0.95) -
     The unit of replication is the machine. Source: Fleming & Wallace, Communications of the ACM
     29, 1986, for the geometric mean of ratios.
     """
-    if not machines:
-        raise SampleError("there is no machine on which both were measured")
     parts = [_on_machine(name, lanes, level) for name, lanes in machines.items()]
+    return combined(parts, level)
+
+
+def combined(parts: Sequence[MachineRatio], level: float = 0.95) -> MachinesContrast:
+    """Put what was found on single machines together; errors and source as above."""
+    if not parts:
+        raise SampleError("there is no machine on which both were measured")
     mean, interval, p = log_mean([part.medians for part in parts], level)
     sides = {_side(part, level) for part in parts}
     return MachinesContrast(tuple(parts), mean, interval, p, {-1, 1} <= sides)

@@ -1,6 +1,6 @@
 """Studies, contenders and runs, with the rules of their states."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
@@ -91,6 +91,43 @@ class Contender:
 
 
 @dataclass(frozen=True)
+class Entrant:
+    """Who takes part, on whichever machines: a system, in an install of a name of its own.
+
+    `no` counts entrants (1, 2, …) in the order of their first lanes; it gives colour and mark.
+    """
+
+    no: int
+    name: str
+
+
+def entrants(contenders: Sequence[Contender]) -> dict[int, Entrant]:
+    """The entrant of each lane, by lane number; one that runs on three machines has three lanes."""
+    known: dict[tuple[str, str], Entrant] = {}
+    found = {}
+    for contender in sorted(contenders, key=lambda one: one.lane_no):
+        install = contender.install
+        key = (install.system.name, install.name)
+        name = _who(install)
+        found[contender.lane_no] = known.setdefault(key, Entrant(len(known) + 1, name))
+    return found
+
+
+def _who(install: Install) -> str:
+    return f"{install.system.name} ({install.name})" if install.name else install.system.name
+
+
+def install_labels(installs: Sequence[Install]) -> list[str]:
+    """The shortest names that tell installs apart."""
+    machines = {install.machine.name for install in installs}
+    labels = []
+    for install in installs:
+        label = _who(install)
+        labels.append(f"{label} on {install.machine.name}" if len(machines) > 1 else label)
+    return labels
+
+
+@dataclass(frozen=True)
 class PrecisionPlan:
     """A study that ends as soon as all differences in `metric` are known to within `width`, the
     width of the widest interval, unit of the metric; the plan's blocks are then the most."""
@@ -101,7 +138,10 @@ class PrecisionPlan:
 
 @dataclass(frozen=True)
 class Study:
-    """One question with its plan; `looks` is None where verdicts are read once, at the end."""
+    """One question with its plan; `looks` is None where verdicts are read once, at the end.
+
+    `overrules` gives the reason for which a condition's difference is put up with, by its key.
+    """
 
     id: UUID
     title: str
@@ -114,6 +154,7 @@ class Study:
     looks: Looks | None = None
     stopping: PrecisionPlan | None = None
     procedures: tuple[str, ...] = ("boot",)
+    overrules: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

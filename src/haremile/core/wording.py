@@ -3,7 +3,7 @@ ambiguous."""
 
 import math
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from haremile.core.conditions import ConditionBreak
 from haremile.core.contrast import Contrast, Estimate
@@ -32,6 +32,9 @@ class Trouble:
     stalled: int
     runs: int
 
+
+SURE_OF_DRIFT = 0.005
+"""p below which a trend is told of a lane among many."""
 
 _COMPARED = {"s": ("sooner", "later"), "B": ("less", "more"), "1": ("fewer", "more")}
 _POSSESSED = {"s": "time", "counted_s": "work"}
@@ -77,9 +80,14 @@ def _signed(value: float, scale: Scale) -> str:
     return text if value <= 0 or text.startswith("−") else f"+{text}"
 
 
+def _in_points(metric: Metric, scale: Scale) -> Scale:
+    """Differences of shares are points: per cent of what, otherwise?"""
+    return replace(scale, label="points") if metric.unit == "share" else scale
+
+
 def shift_text(metric: Metric, found: Contrast, scale: Scale) -> str:
     """The shift of B against A: ``typically 3.7 s sooner (3.5 to 4.0)``."""
-    value = found.shift.value
+    value, scale = found.shift.value, _in_points(metric, scale)
     if math.isinf(value):
         return f"typically beyond the time limit, {_direction(metric, value)}"
     if value == 0:
@@ -185,22 +193,62 @@ def row_sentence(facts: RowFacts, row: RowVerdict) -> str:
     return _with_clauses(text, facts.clauses)
 
 
+def row_headline(facts: RowFacts, row: RowVerdict) -> str:
+    """The answer in a few words, to be read from afar."""
+    if row.leader is not None:
+        shift = facts.pairs[(_next_to(facts, row.leader), row.leader)].contrast.shift.value
+        size = _size_text(facts.metric, shift, facts.scale)
+        name = facts.names[row.leader]
+        if facts.metric.good_end is GoodEnd.NONE:
+            return f"{name}: {size} {_direction(facts.metric, shift)}"
+        return f"{name} ahead by {size}"
+    if row.verdict is Verdict.LEVEL:
+        return f"Level within {_margin(facts)}"
+    return _open_headline(facts, [facts.names[lane] for lane in row.first_group])
+
+
+def _open_headline(facts: RowFacts, group: Sequence[str]) -> str:
+    if not facts.margin.is_stated:
+        return "No margin stated"
+    if len(group) == len(facts.medians):
+        return "Open: nobody told apart"
+    return f"Open between {_listed(group) if len(group) <= 3 else f'{len(group)} contenders'}"
+
+
+def _size_text(metric: Metric, shift: float, scale: Scale) -> str:
+    return (
+        "more than the limit"
+        if math.isinf(shift)
+        else _in_points(metric, scale).at_least_one_step(shift)
+    )
+
+
+def not_comparable_headline(differences: Sequence[Difference]) -> str:
+    """Which conditions forbid the comparison, in a few words."""
+    return f"Not comparable: {_listed([one.label for one in differences])}"
+
+
 def _margin(facts: RowFacts) -> str:
     return margin_text(facts.margin, facts.metric.unit)
 
 
 def _leader_text(facts: RowFacts, leader: int) -> str:
-    others = [lane for lane in facts.medians if lane != leader]
-    next_one = min(others, key=lambda lane: abs(facts.pairs[(lane, leader)].contrast.shift.value))
+    next_one = _next_to(facts, leader)
     shift = shift_text(facts.metric, facts.pairs[(next_one, leader)].contrast, facts.scale)
     if facts.metric.good_end is GoodEnd.NONE:
         word = _direction(facts.metric, facts.pairs[(next_one, leader)].contrast.shift.value)
         claim = f"{facts.names[leader]} has {word} than"
     else:
         claim = f"{facts.names[leader]} is ahead of"
-    if len(others) == 1:
+    if len(facts.medians) == 2:
         return f"{claim} {facts.names[next_one]}: {shift}"
     return f"{claim} every other. Against the next, {facts.names[next_one]}: {shift}"
+
+
+def _next_to(facts: RowFacts, leader: int) -> int:
+    """The lane that comes closest to the leader."""
+    others = [lane for lane in facts.medians if lane != leader]
+    return min(others, key=lambda lane: abs(facts.pairs[(lane, leader)].contrast.shift.value))
 
 
 def _open_text(facts: RowFacts, first_group: Sequence[int]) -> str:
@@ -249,6 +297,14 @@ def switching_clauses(switching: Collection[str | None]) -> list[str]:
     return ["measured one after the other, so contender and time are mixed up"]
 
 
+def swap_clauses(swapped: Mapping[int, float], names: Mapping[int, str]) -> list[str]:
+    """What lanes have in swap beside their memory, bytes: ``X has 64 MiB in swap beside it``."""
+    return [
+        f"{names[lane]} has {scale_for('B', size).amount(size)} in swap beside it"
+        for lane, size in swapped.items()
+    ]
+
+
 def break_clauses(name: str, breaks: Sequence[ConditionBreak]) -> list[str]:
     """What changed in a lane on the way: ``X's kernel changed from 6.1 to 6.2 at block 7``."""
     if not breaks:
@@ -275,6 +331,87 @@ def machines_clauses(found: MachinesContrast | None) -> list[str]:
     if found.interval is None:
         return [text]
     return [f"{text} ({found.interval.low:.3f} to {found.interval.high:.3f})"]
+
+
+def machines_pair_sentence(metric: Metric, a: str, b: str, found: MachinesContrast) -> str:
+    """B against A over machines, or who is which way round where."""
+    if found.disagree:
+        low = [m.machine for m in found.machines if m.typical.interval.high < 1.0]
+        high = [m.machine for m in found.machines if m.typical.interval.low > 1.0]
+        what = (_direction(metric, -1.0), _direction(metric, 1.0))
+        return f"{b} against {a}: {what[0]} on {_listed(low)}, {what[1]} on {_listed(high)}."
+    return f"{b} {_mean_text(metric, a, found)}."
+
+
+def _mean_text(metric: Metric, a: str, found: MachinesContrast) -> str:
+    """What the mean over machines says, of whoever is compared with A."""
+    verb = "takes" if metric.unit in _POSSESSED else "has"
+    what = f"{a}’s {_POSSESSED.get(metric.unit, 'amount')}"
+    text = f"{verb} {share_text(found.geometric_mean, what)} over {len(found.machines)} machines"
+    if found.interval is None:
+        return text
+    return f"{text} ({found.interval.low * 100:.0f} to {found.interval.high * 100:.0f} %)"
+
+
+def machines_answer(
+    metric: Metric,
+    leaders: Mapping[str, str | None],
+    pairs: Mapping[tuple[str, str], MachinesContrast],
+) -> tuple[str, str]:
+    """Who is ahead on which machine, in a few words and in a sentence; pairs about which the
+    machines disagree are named, and have no mean."""
+    ahead: dict[str, list[str]] = {}
+    for machine, leader in leaders.items():
+        if leader is not None:
+            ahead.setdefault(leader, []).append(machine)
+    against = {key: one for key, one in pairs.items() if one.disagree}
+    odd = list({frozenset(key): key for key in against}.values())
+    word = "has the lowest" if metric.good_end is GoodEnd.NONE else "is ahead"
+    parts = [f"{name} {word} on {_where(places, len(leaders))}" for name, places in ahead.items()]
+    undecided = [machine for machine, leader in leaders.items() if leader is None]
+    if undecided:
+        parts.append(f"{_where(undecided, len(leaders))}: nobody ahead of every other")
+    if odd:
+        named = [f"{b} against {a}" for a, b in odd[:2]]
+        if len(odd) > 2:
+            named.append(_count(len(odd) - 2, "more pair"))
+        parts.append(f"the machines disagree about {_listed(named)}: no mean is given there")
+    only = next(iter(ahead)) if len(ahead) == 1 and not undecided else None
+    mean = None if only is None else _closest_mean(metric, only, pairs)
+    sentence = "; ".join([*parts, *([mean] if mean else [])])
+    return _machines_headline(ahead, bool(odd), len(leaders), word), f"{_capital(sentence)}."
+
+
+def _machines_headline(
+    ahead: Mapping[str, Sequence[str]], disagree: bool, machines: int, word: str
+) -> str:
+    if len(ahead) > 1 or (disagree and not ahead):
+        return "The machines disagree"
+    for name, places in ahead.items():
+        return f"{name} {word.removeprefix('is ')} on {_share_of(len(places), machines)}"
+    return f"Nobody ahead on any of {machines} machines"
+
+
+def _share_of(count: int, machines: int) -> str:
+    return f"all {machines} machines" if count == machines else f"{count} of {machines} machines"
+
+
+def _where(places: Sequence[str], machines: int) -> str:
+    return f"all {machines} machines" if len(places) == machines else _listed(list(places))
+
+
+def _capital(text: str) -> str:
+    return text[:1].upper() + text[1:]
+
+
+def _closest_mean(
+    metric: Metric, leader: str, pairs: Mapping[tuple[str, str], MachinesContrast]
+) -> str | None:
+    mine = {a: one for (a, b), one in pairs.items() if b == leader and not one.disagree}
+    if not mine:
+        return None
+    a = min(mine, key=lambda name: abs(math.log(mine[name].geometric_mean)))
+    return f"against the next it {_mean_text(metric, a, mine[a])}"
 
 
 def promise_sentence(verdicts: int, families: int, most_error: float) -> str:
@@ -327,6 +464,38 @@ def _worse_text(pair: ReliabilityPair, names: Mapping[int, str]) -> str:
     low, high = sorted((abs(limits.low), abs(limits.high)))
     size = abs(pair.found.difference.value)
     return f"{text}, by {size * 100:.0f} points ({low * 100:.0f} to {high * 100:.0f})"
+
+
+def order_sentences(
+    metric: Metric,
+    scale: Scale,
+    margin: Margin,
+    order: SequenceDiagnosis,
+    humps: tuple[float, float] | None,
+) -> list[str]:
+    """What stands out in a lane's run order; a slow first run, a drift and two humps only where
+    they matter, as the margin says, so that of many lanes few are pointed out by chance."""
+    least = margin.amount or 0.0
+    said = []
+    first = order.first_run
+    if first is not None and first.is_unlike and abs(first.value - first.rest_median) > least:
+        away = first.value - first.rest_median
+        said.append(
+            f"The first run is {scale.at_least_one_step(away)} {_direction(metric, away)} than "
+            "the rest."
+        )
+    trend = order.trend
+    if trend is not None and trend.p is not None and trend.p < SURE_OF_DRIFT:
+        whole = trend.slope_per_run * (order.n - 1)
+        if abs(whole) > least:
+            word = "rise" if whole > 0 else "fall"
+            said.append(
+                f"Readings {word} over the runs, by {scale.at_least_one_step(whole)} in all."
+            )
+    if humps is not None and humps[1] - humps[0] > least:
+        apart = f"{scale.number(humps[0])} and {scale.amount(humps[1])}"
+        said.append(f"Two humps, about {apart}: one typical value does not tell it all.")
+    return said
 
 
 def lane_sentences(

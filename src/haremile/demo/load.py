@@ -5,7 +5,8 @@ import io
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 
-from haremile.bench.ports import ReadingBook, StudyBook, StudyPlan
+from haremile.bench.intake import Intake
+from haremile.bench.ports import Library, ReadingBook, StudyBook, StudyPlan
 from haremile.bench.take_in import take_in_file
 from haremile.core.metrics import metric
 from haremile.core.run_sheet import SheetLine, run_sheet
@@ -17,41 +18,51 @@ from haremile.core.simulation import (
     simulated_method,
 )
 from haremile.core.study import Install, StudyState
+from haremile.demo.captures import capture_file
 from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)
 COLUMNS = (
-    "system", "machine", "metric", "value", "unit", "method", "run", "block", "at", "outcome",
-    "reason", "set_aside",
+    "system", "machine", "install", "metric", "value", "unit", "method", "run", "block", "at",
+    "outcome", "reason", "set_aside",
 )  # fmt: skip
 
 
-def load_sample_world(studies: StudyBook, readings: ReadingBook, say: Callable[[str], None]) -> int:
+def load_sample_world(
+    studies: StudyBook, readings: ReadingBook, library: Library, say: Callable[[str], None]
+) -> int:
     """Keep the studies that are not there yet; return how many were added."""
     known = {digest.title for digest in studies.digests()}
     missing = [truth for truth in STUDIES if truth.title not in known]
     for truth in missing:
         say(f"loading the sample study: {truth.title}")
         study = studies.create(_plan(truth))
-        take_in_file(readings, study, readings_file(truth))
+        for key, reason in truth.overrules.items():
+            studies.overrule(study.id, key, reason)
+        if truth.units:
+            Intake(studies, readings, library).take_in(study.id, capture_files(truth))
+        else:
+            take_in_file(readings, study, readings_file(truth))
         is_whole = truth.done_runs is None
         studies.set_state(study.id, StudyState.DONE if is_whole else StudyState.PAUSED)
     return len(missing)
 
 
 def _plan(truth: StudyTruth) -> StudyPlan:
-    machine = MACHINES[truth.machine]
-    simulated = machine.kind == "simulated"
-    installs = [
-        Install(
-            SYSTEMS[name],
-            machine,
-            rig="simulated" if simulated else None,
-            recipe={"truth": f"{truth.machine}/{name}"} if simulated else {},
+    simulated = truth.done_runs is not None
+    installs = []
+    for name in truth.lanes:
+        seat = truth.seat(name)
+        installs.append(
+            Install(
+                SYSTEMS[seat.system],
+                MACHINES[seat.machine],
+                seat.install,
+                rig="simulated" if simulated else None,
+                recipe={"truth": f"{seat.machine}/{seat.system}"} if simulated else {},
+            )
         )
-        for name in truth.lanes
-    ]
     return StudyPlan(truth.title, installs, truth.blocks, truth.seed, truth.margins)
 
 
@@ -69,28 +80,44 @@ def readings_file(truth: StudyTruth) -> bytes:
     return output.getvalue().encode()
 
 
+def capture_files(truth: StudyTruth) -> list[tuple[str, bytes]]:
+    """The same as captures of the probe, one for each boot."""
+    return [
+        capture_file(truth, name, line, drawn, begun_at(line))
+        for name, line, drawn in drawn_runs(truth)
+    ]
+
+
+def begun_at(line: SheetLine) -> datetime:
+    """When a run of the sheet was made."""
+    return FIRST_MORNING + line.position * BETWEEN_RUNS
+
+
 _Row = dict[str, object]
 
 
 def _rows(truth: StudyTruth) -> Iterator[_Row]:
-    systems = list(truth.lanes)
-    sheet = run_sheet(range(1, len(systems) + 1), truth.blocks, truth.seed)
-    for line in sheet[: truth.done_runs]:
-        system = systems[line.lane_no - 1]
-        lane = truth.lanes[system]
-        drawn = simulate_run(lane, truth.seed, line.lane_no, line.block)
-        yield from _boot_rows(truth, system, line, drawn)
+    for name, line, drawn in drawn_runs(truth):
+        yield from _boot_rows(truth, name, line, drawn)
         if drawn.failure is None:
-            yield from _launch_rows(truth, system, line)
+            yield from _launch_rows(truth, name, line)
+
+
+def drawn_runs(truth: StudyTruth) -> Iterator[tuple[str, SheetLine, SimulatedRun]]:
+    """Every run that is in: its lane's name, its place in the sheet, and what was read."""
+    names = list(truth.lanes)
+    sheet = run_sheet(range(1, len(names) + 1), truth.blocks, truth.seed)
+    for line in sheet[: truth.done_runs]:
+        name = names[line.lane_no - 1]
+        yield name, line, simulate_run(truth.lanes[name], truth.seed, line.lane_no, line.block)
 
 
 def _base(truth: StudyTruth, system: str, line: SheetLine, run: str) -> _Row:
-    lane = truth.lanes[system]
+    lane, seat = truth.lanes[system], truth.seat(system)
     stated: _Row = {f"condition.{key}": value for key, value in lane.conditions.items()}
-    at = FIRST_MORNING + line.position * BETWEEN_RUNS
     return {
-        "system": system, "machine": truth.machine, "run": run, "block": line.block,
-        "at": at.isoformat(), "outcome": "done", **stated,
+        "system": seat.system, "machine": seat.machine, "install": seat.install, "run": run,
+        "block": line.block, "at": begun_at(line).isoformat(), "outcome": "done", **stated,
     }  # fmt: skip
 
 

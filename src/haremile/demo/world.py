@@ -65,8 +65,27 @@ class Faults:
 
 
 @dataclass(frozen=True)
+class UnitTruth:
+    """A unit of the service manager: when it starts and is ready, as shares of userspace."""
+
+    name: str
+    start: float
+    ready: float
+
+
+@dataclass(frozen=True)
+class Seat:
+    """Where a lane's contender sits."""
+
+    system: str
+    machine: str
+    install: str = ""
+
+
+@dataclass(frozen=True)
 class StudyTruth:
-    """One study of the sample world."""
+    """One study of the sample world; a lane is named by its system, and where that leaves it open
+    as ``SYSTEM, INSTALL`` or ``SYSTEM on MACHINE``."""
 
     title: str
     machine: str
@@ -79,6 +98,15 @@ class StudyTruth:
     margins: Mapping[str, Margin] = field(default_factory=dict)
     set_aside: tuple[str, int, str, str] | None = None
     """System, block, metric and reason of the one reading that a person set aside."""
+    overrules: Mapping[str, str] = field(default_factory=dict)
+    units: Mapping[str, Sequence[UnitTruth]] = field(default_factory=dict)
+    """What runs in the boots of a machine; such a study comes in as captures of the probe."""
+
+    def seat(self, lane: str) -> Seat:
+        """Who sits in a lane, and where."""
+        who, _, machine = lane.partition(" on ")
+        system, _, install = who.partition(", ")
+        return Seat(system, machine or self.machine, install)
 
 
 def _boot(
@@ -123,7 +151,7 @@ def _lane(
     faults: "Faults | None" = None,
     **conditions: str,
 ) -> LaneTruth:
-    made = SYSTEMS[system]
+    made = SYSTEMS[system.partition(" on ")[0].partition(", ")[0]]
     stated = {
         "medium": "installed",
         "autologin": "yes",
@@ -275,7 +303,108 @@ ONE_GIG = StudyTruth(
     },
 )  # fmt: skip
 
-STUDIES: Sequence[StudyTruth] = (FIELD_KIT, GERMINATION, ONE_GIG, HERBARIUM)
+BOOT_UNITS = (
+    UnitTruth("mounts.service", 0.0, 0.08), UnitTruth("input-devices.service", 0.02, 0.16),
+    UnitTruth("clock-sync.service", 0.12, 0.2), UnitTruth("network-up.service", 0.14, 0.46),
+    UnitTruth("sound.service", 0.2, 0.27), UnitTruth("printer-watch.service", 0.22, 0.31),
+    UnitTruth("coppicer-index.service", 0.3, 0.58), UnitTruth("field-sync.service", 0.46, 0.6),
+    UnitTruth("power-watch.service", 0.2, 0.24), UnitTruth("display-manager.service", 0.6, 0.7),
+    UnitTruth("tarnwick-session.service", 0.7, 0.97), UnitTruth("tarnwick-panel.service", 0.8, 1.0),
+)  # fmt: skip
+SLOW_CARD_UNITS = tuple(
+    UnitTruth(unit.name, 0.18, 0.59) if unit.name == "coppicer-index.service" else unit
+    for unit in BOOT_UNITS
+)
+
+_EVERYWHERE = {
+    "Germination-room mini PC": {
+        "Varrow 12 Tarnwick": ((4.6, 1.7, 5.1, 0.18), (503, 90, 0, 4.9, 142)),
+        "Quillfern 8 Tarnwick": ((4.6, 1.9, 6.7, 0.22), (344, 72, 0, 5.2, 122)),
+        "Quillfern 9-rc Tarnwick": ((4.6, 1.9, 5.6, 0.2), (318, 70, 0, 5.4, 119)),
+    },
+    "Herbarium laptop": {
+        "Varrow 12 Tarnwick": ((2.1, 3.4, 11.5, 0.3), (498, 88, 0, 4.9, 141)),
+        "Quillfern 8 Tarnwick": ((2.1, 3.9, 16.6, 0.4), (340, 71, 0, 5.2, 121)),
+        "Quillfern 9-rc Tarnwick": ((2.1, 3.9, 14.3, 0.4), (312, 70, 0, 5.4, 118)),
+    },
+    "Field-kit board": {
+        "Varrow 12 Tarnwick": ((1.2, 5.9, 31.5, 0.9), (471, 80, 18, 4.9, 139)),
+        "Quillfern 8 Tarnwick": ((1.2, 5.8, 27.0, 0.9), (338, 66, 0, 5.1, 121)),
+        "Quillfern 9-rc Tarnwick": ((1.2, 5.8, 34.0, 1.0), (310, 66, 0, 5.4, 118)),
+    },
+    "One-gig guest": {
+        "Varrow 12 Tarnwick": ((0.4, 2.2, 14.8, 0.4), (428, 60, 22, 4.9, 140)),
+        "Quillfern 8 Tarnwick": ((0.4, 2.4, 15.4, 0.4), (322, 55, 0, 5.1, 120)),
+        "Quillfern 9-rc Tarnwick": ((0.4, 2.4, 12.9, 0.4), (301, 52, 0, 5.4, 117)),
+    },
+}
+
+
+def _with_menu(boot: Mapping[str, MetricTruth], machine: str) -> Mapping[str, MetricTruth]:
+    """The laptop waits at its menu, alike for all."""
+    if machine != "Herbarium laptop":
+        return boot
+    return {**boot, "boot.menu": MetricTruth(2.0, 0.01, step=0.001)}
+
+
+EVERYWHERE = StudyTruth(
+    title="Does the candidate wake sooner on every machine?",
+    machine="",
+    seed=311,
+    blocks=8,
+    margins=MARGINS,
+    lanes={
+        f"{system} on {machine}": _lane(
+            system, _with_menu(_boot(*boot, first_run=0.0), machine), _idle(*idle),
+            waits="menu" if machine == "Herbarium laptop" else "none",
+        )
+        for machine, systems in _EVERYWHERE.items()
+        for system, (boot, idle) in systems.items()
+    },
+    units={
+        machine: SLOW_CARD_UNITS if machine == "Field-kit board" else BOOT_UNITS
+        for machine in _EVERYWHERE
+    },
+)  # fmt: skip
+
+
+def _stages(
+    system: str, userspace: float, used_mib: float, disk_gib: float, processes: int, kernels: str
+) -> dict[str, LaneTruth]:
+    """A system from its stick, freshly installed, and brought up to date."""
+    before, after = kernels.split()
+    live = _lane(
+        system, _boot(2.1, 3.6, userspace + 9.5, 0.8, first_run=0.0),
+        _idle(used_mib + 170, 140, 0, disk_gib, processes + 6),
+        medium="live", updates_pending="42", kernel=before,
+    )  # fmt: skip
+    fresh = _lane(
+        system, _boot(2.1, 3.6, userspace, 0.4, first_run=0.0),
+        _idle(used_mib, 92, 0, disk_gib, processes), updates_pending="42", kernel=before,
+    )  # fmt: skip
+    updated = _lane(
+        system, _boot(2.1, 3.7, userspace + 0.9, 0.4, first_run=0.0),
+        _idle(used_mib + 24, 95, 0, disk_gib + 1.3, processes + 2), kernel=after,
+    )  # fmt: skip
+    return {f"{system}, live": live, f"{system}, fresh": fresh, f"{system}, updated": updated}
+
+
+STAGES = StudyTruth(
+    title="What do installing and updating change?",
+    machine="Herbarium laptop",
+    seed=58,
+    blocks=10,
+    margins=MARGINS,
+    lanes={
+        **_stages("Varrow 12 Thistlow", 14.0, 612, 6.2, 187, "6.12 6.12.4"),
+        **_stages("Marlstone 26.1 Mossgate", 17.5, 733, 7.4, 203, "6.14 6.14.2"),
+    },
+    overrules={"medium": "from the stick or from the disk is the question"},
+)
+
+STUDIES: Sequence[StudyTruth] = (
+    STAGES, EVERYWHERE, FIELD_KIT, GERMINATION, ONE_GIG, HERBARIUM,
+)  # fmt: skip
 
 
 def simulated_truths() -> dict[str, LaneTruth]:
@@ -284,5 +413,5 @@ def simulated_truths() -> dict[str, LaneTruth]:
         f"{study.machine}/{system}": truth
         for study in STUDIES
         for system, truth in study.lanes.items()
-        if MACHINES[study.machine].kind == "simulated"
+        if study.done_runs is not None
     }

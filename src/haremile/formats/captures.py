@@ -13,6 +13,8 @@ from haremile.core.units import to_canonical
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings
 from haremile_probe.gathered import FIRST, parse_gathered
+from haremile_probe.parsers import UnreadableError
+from haremile_probe.parsers.service_manager import parse_units
 from haremile_probe.whole import PROCEDURES
 from haremile_probe.wire import CAPTURE_FORMAT, Capture, WireError, load_capture
 
@@ -93,6 +95,35 @@ def parse_stored(kind: str, body: bytes) -> Capture | None:
         return parse_gathered(body.decode())[0] if kind == GATHERED else None
     except WireError as error:
         raise BadInputError(f"the capture cannot be read: {error}") from error
+
+
+@dataclass(frozen=True)
+class BootUnit:
+    """A unit of the service manager; seconds since the kernel began, `ready_s` None where it never
+    was."""
+
+    name: str
+    start_s: float
+    ready_s: float | None
+
+
+def parse_boot_units(kind: str, body: bytes) -> list[BootUnit] | None:
+    """What ran when in a boot, in order of start; None where the evidence does not tell.
+
+    Raises
+    ------
+    BadInputError
+        If what was kept cannot be read.
+    """
+    capture = parse_stored(kind, body)
+    text = capture and capture.text_of("boot-units")
+    if not text:
+        return None
+    try:
+        units = parse_units(text)
+    except UnreadableError as error:
+        raise BadInputError(f"the units of this boot cannot be read: {error}") from error
+    return [BootUnit(unit.name, unit.start_s, unit.ready_s) for unit in units]
 
 
 def _parts(body: bytes) -> list[bytes]:

@@ -147,6 +147,21 @@ class PostgresReadingBook:
         return [StoredTrace(*row) for row in query.tuples()]
 
     @connected
+    def traced(self, study_id: UUID) -> list[str]:
+        """The metrics of which some run of the study has a curve."""
+        query = (
+            TraceRow.select(TraceRow.metric)
+            .join(AttemptRow)
+            .join(
+                RunRow, on=(AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)
+            )
+            .where(RunRow.study == study_id)
+            .distinct()
+            .order_by(TraceRow.metric)
+        )
+        return [metric for (metric,) in query.tuples()]
+
+    @connected
     def set_aside(self, reading_id: UUID, reason: str | None) -> None:
         """Set a reading aside with its reason, or (None) take that back."""
         with database.atomic():

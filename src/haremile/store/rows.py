@@ -149,6 +149,18 @@ class MarginRow(Row):
         indexes = ((("study", "metric"), True),)
 
 
+class OverrideRow(Row):
+    """A condition that differs in a study and is put up with, for a reason."""
+
+    study = ForeignKeyField(StudyRow, backref="overrides")
+    key = TextField()
+    reason = TextField()
+
+    class Meta:
+        table_name = "override"
+        indexes = ((("study", "key"), True),)
+
+
 class RunRow(Row):
     """One place of the run sheet."""
 
@@ -311,6 +323,6 @@ class EventRow(Model):
 
 TABLES = (
     DistributionRow, SystemRow, HostRow, MachineRow, InstallRow, StudyRow, ContenderRow, MarginRow,
-    RunRow, CaptureRow, AttemptRow, LaneRow, ReadingRow, TraceRow, MachineKeyRow,
+    OverrideRow, RunRow, CaptureRow, AttemptRow, LaneRow, ReadingRow, TraceRow, MachineKeyRow,
     MachineSignRow, ErrandRow, EventRow,
 )  # fmt: skip

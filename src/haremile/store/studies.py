@@ -19,6 +19,7 @@ from haremile.core.study import (
     RunState,
     Study,
     StudyState,
+    install_labels,
     split_procedure,
 )
 from haremile.errors import NotFoundError
@@ -33,6 +34,7 @@ from haremile.store.rows import (
     InstallRow,
     MachineRow,
     MarginRow,
+    OverrideRow,
     RunRow,
     StudyRow,
     SystemRow,
@@ -63,9 +65,11 @@ class PostgresStudyBook:
                 stopping=asdict(plan.stopping) if plan.stopping else None,
             )  # fmt: skip
             contenders = {}
-            for lane_no, install in enumerate(plan.installs, start=1):
+            labels = install_labels(plan.installs)
+            for lane_no, (install, label) in enumerate(
+                zip(plan.installs, labels, strict=True), start=1
+            ):
                 kept = self._library.ensure(install)
-                label = plan.labels[lane_no - 1] if plan.labels else install.system.name
                 contenders[lane_no] = ContenderRow.create(
                     study=study, install=kept.id, lane_no=lane_no, label=label
                 )
@@ -106,7 +110,21 @@ class PostgresStudyBook:
             row.id, row.title, StudyState(row.state), row.seed, row.blocks, row.created_at,
             contenders, margins, _looks(row),
             PrecisionPlan(**row.stopping) if row.stopping else None, tuple(row.procedures),
+            {item.key: item.reason for item in row.overrides},
         )  # fmt: skip
+
+    @connected
+    def overrule(self, study_id: UUID, key: str, reason: str | None) -> None:
+        """Put up with a condition's difference for a reason, or (None) no more."""
+        with database.atomic():
+            if not StudyRow.select().where(StudyRow.id == study_id).exists():
+                raise NotFoundError("study", study_id)
+            OverrideRow.delete().where(
+                OverrideRow.study == study_id, OverrideRow.key == key
+            ).execute()
+            if reason is not None:
+                OverrideRow.create(study=study_id, key=key, reason=reason)
+            self._events.add("study.overruled", study_id, key=key, reason=reason)
 
     @connected
     def extend(self, study_id: UUID, blocks: int) -> Study:
@@ -194,6 +212,7 @@ class PostgresStudyBook:
                 lane, name, what, RunState(state), block,
                 state == RunState.FAILED and is_time_out(state, reason),
                 conditions.get("start", ""), conditions.get("app", ""),
+                (reason or "") if state == RunState.FAILED else "",
             )
             for lane, name, what, state, block, reason, conditions in query
         ]  # fmt: skip

@@ -61,6 +61,29 @@ export const bootPartsQuery = (id: string) =>
     queryFn: () => answerOf(client.GET('/api/studies/{study_id}/boot-parts', path(id))),
   })
 
+export const bootUnitsQuery = (id: string, runId: string) =>
+  queryOptions({
+    queryKey: ['boot-units', runId],
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/runs/{run_id}/boot-units', {
+          params: { path: { study_id: id, run_id: runId } },
+        }),
+      ),
+    staleTime: Infinity,
+  })
+
+export const rowNotesQuery = (id: string, row: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'notes', row),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/findings/notes', {
+          params: { path: { study_id: id }, query: { row } },
+        }),
+      ),
+  })
+
 export const tracesQuery = (id: string, metric: string) =>
   queryOptions({
     queryKey: keys.part(id, 'traces', metric),
@@ -165,6 +188,16 @@ function formOf(files: readonly File[], words: Record<string, readonly string[]>
   }
   return form
 }
+
+export const useOverrule = (id: string) =>
+  useChange(({ key, reason }: { key: string; reason: string | null }) =>
+    answerOf(
+      client.PUT('/api/studies/{study_id}/overrules/{key}', {
+        params: { path: { study_id: id, key } },
+        body: { reason },
+      }),
+    ),
+  )
 
 export const useRunStudy = (id: string) =>
   useChange(() => answerOf(client.POST('/api/studies/{study_id}/run', path(id))))

@@ -8,5 +8,9 @@ export type StudyContext = {
   live: ReadonlyMap<string, LiveMark>
 }
 
+/** Names of who takes part, by lane: of one machine's lanes they are all different. */
+export const entrantNames = (study: Study): ReadonlyMap<number, string> =>
+  new Map(study.contenders.map((contender) => [contender.lane_no, contender.entrant]))
+
 export const laneNames = (study: Study): ReadonlyMap<number, string> =>
   new Map(study.contenders.map((contender) => [contender.lane_no, contender.label]))

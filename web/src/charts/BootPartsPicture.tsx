@@ -1,5 +1,7 @@
+import { useId } from 'react'
+
 import type { BootParts } from '@/api/types'
-import { laneLook } from '@/theme/lanes'
+import { useLook } from './looks'
 import { token } from '@/theme/tokens'
 
 import { bootPartLanes } from './layout/bootParts'
@@ -14,18 +16,25 @@ const SHADES = [0.9, 0.6, 0.35, 0.75, 0.45, 0.22]
 
 /** Each lane's boot as a chain of parts; a thin bar at each boundary is its interval. */
 export function BootPartsPicture({ found, names, width }: Props) {
+  const look = useLook()
+  const hatch = useId()
   const isNarrow = width < NARROW
   const left = isNarrow ? 16 : Math.min(250, width * 0.28)
-  const frame = { left, right: width - 74, top: 54, laneHeight: isNarrow ? 84 : 64 }
+  const frame = { left, right: width - 92, top: 54, laneHeight: isNarrow ? 84 : 64 }
   const shapes = bootPartLanes(found, frame)
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Parts of the boot on ${found.machine}`}>
+      <defs>
+        <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <line x1="0" y1="0" x2="0" y2="6" style={{ stroke: token('rule'), strokeWidth: 2.8 }} />
+        </pattern>
+      </defs>
       <FoldedText
-        text={`medians: ${shapes.legend.map((part) => `${part.label.toLowerCase()} (${part.method.replaceAll('-', ' ')})`).join(', then ')}`}
+        text={`medians: ${shapes.legend.map((part) => `${part.label.toLowerCase()} (${part.method.replaceAll('-', ' ')})`).join(', then ')}${shapes.lanes.some((lane) => lane.waited > 0) ? '; hatched: the machine waits' : ''}`}
         x={14} y={16} most={Math.floor(width / 6.2)}
       />
       {shapes.lanes.map((lane) => {
-        const { colour } = laneLook(lane.laneNo)
+        const { colour } = look(lane.laneNo)
         const y = lane.y + (isNarrow ? 36 : 18)
         const last = lane.parts.at(-1)
         return (
@@ -35,7 +44,12 @@ export function BootPartsPicture({ found, names, width }: Props) {
             {lane.parts.map((part) => (
               <g key={part.metric}>
                 <title>{`${part.label}: ${part.seconds.toFixed(2)} s`}</title>
-                <rect x={part.from} width={Math.max(0.5, part.to - part.from)} y={y} height={28} style={{ fill: colour, opacity: SHADES[part.place % SHADES.length], stroke: token('sheet'), strokeWidth: 1.5 }} />
+                <rect
+                  x={part.from} width={Math.max(0.5, part.to - part.from)} y={y} height={28}
+                  style={part.isWait
+                    ? { fill: `url(#${hatch})`, stroke: token('soft'), strokeDasharray: '3 3' }
+                    : { fill: colour, opacity: SHADES[part.place % SHADES.length], stroke: token('sheet'), strokeWidth: 1.5 }}
+                />
                 {part.to - part.from > 34 && (
                   <text x={(part.from + part.to) / 2} y={y + 19} fontSize="12" textAnchor="middle" className="strong">
                     {`${part.seconds.toFixed(1)} s`}
@@ -51,7 +65,8 @@ export function BootPartsPicture({ found, names, width }: Props) {
             ))}
             {last && (
               <text x={last.to + 8} y={y + 19} fontSize="14" className="strong">
-                {`${lane.parts.reduce((sum, part) => sum + part.seconds, 0).toFixed(1)} s`}
+                {`${lane.total.toFixed(1)} s`}
+                {lane.waited > 0 && <tspan x={last.to + 8} dy={15} fontSize="11.5" fontWeight="400" style={{ fill: token('soft') }}>{`+ ${lane.waited.toFixed(1)} s wait`}</tspan>}
               </text>
             )}
           </g>

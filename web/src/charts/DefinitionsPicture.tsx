@@ -16,14 +16,14 @@ const NARROW = 620
 /** One instant under every definition of memory in use: why two tools disagree. */
 export function DefinitionsPicture({ rows, machine, names, width }: Props) {
   const isNarrow = width < NARROW
-  const frame = { left: isNarrow ? 24 : 330, right: width - 40, top: 32 + legendHeight(names.size, width), lineHeight: isNarrow ? 78 : 62 }
+  const frame = { left: isNarrow ? 24 : 330, right: width - (isNarrow ? 40 : 130), top: 32 + legendHeight(names.size, width), lineHeight: isNarrow ? 78 : 62 }
   const shapes = definitions(rows, machine, frame)
   if (!shapes) return null
   const scale = rows.find((row) => row.key === shapes.lines[0]!.key)!.scale
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Memory in use under each definition, ${machine}`}>
       <text x={14} y={18} fontSize="12" className="soft">
-        the same settled instant under each definition; medians of each lane
+        {`the same settled instant under each definition; medians of each lane${shapes.hasSwap ? '' : '; swap was not read'}`}
       </text>
       <Legend lanes={[...names.keys()]} names={names} y={38} width={width} />
       {shapes.lines.map((line) => {
@@ -36,6 +36,9 @@ export function DefinitionsPicture({ rows, machine, names, width }: Props) {
             </text>
             <FoldedText text={line.meaning} x={14} y={line.y + 41} most={isNarrow ? 60 : 48} />
             <line x1={frame.left} x2={frame.right} y1={middle} y2={middle} style={{ stroke: token('rule'), strokeDasharray: '2 5' }} />
+            {!isNarrow && (
+              <text x={width - 14} y={middle + 4} fontSize="12.5" textAnchor="end" className="soft">{line.says}</text>
+            )}
             {line.marks.map((mark) => (
               <g key={mark.laneNo}>
                 <title>{`${names.get(mark.laneNo)}: ${amount(mark.value, scale)}`}</title>

@@ -1,16 +1,34 @@
+import { foldedTo } from '@/format/table'
+
 const SHOWN = [
   'fill', 'stroke', 'stroke-width', 'stroke-dasharray', 'stroke-linecap', 'opacity', 'font-family',
   'font-size', 'font-weight', 'text-anchor', 'font-variant-numeric',
 ] as const
 const NAMESPACE = 'http://www.w3.org/2000/svg'
 const EDGE = 16
-const LINE = 24
+const SIZES = [34, 15, 13]
+/** Heights of letters of headline, sentence and the rest: the first is read when the picture is small. */
+
+type HeadLine = { text: string; size: number; y: number }
+
+/** The lines above a picture, each in its size, folded to the width. */
+export function headLines(head: readonly string[], width: number): { lines: HeadLine[]; height: number } {
+  let y = EDGE
+  const lines = head.flatMap((text, i) => {
+    const size = SIZES[Math.min(i, SIZES.length - 1)]!
+    return foldedTo(text, width - 2 * EDGE, size).map((part) => {
+      y += size * 1.25
+      return { text: part, size, y: y - size * 0.25 }
+    })
+  })
+  return { lines, height: y + 10 }
+}
 
 /** All pictures of a box as one that needs nothing of the page: its looks and fonts are inside. */
 export function composedPicture(box: HTMLElement, head: readonly string[], fonts: string): { text: string; width: number; height: number } {
   const frame = box.getBoundingClientRect()
   const pictures = [...box.querySelectorAll<SVGSVGElement>('svg.picture')].map((svg) => ({ svg, at: svg.getBoundingClientRect() }))
-  const above = EDGE + LINE * head.length + 6
+  const { lines, height: above } = headLines(head, frame.width)
   const top = Math.min(...pictures.map((one) => one.at.top))
   const bottom = Math.max(...pictures.map((one) => one.at.bottom))
   const [width, height] = [Math.ceil(frame.width), Math.ceil(above + bottom - top + EDGE)]
@@ -21,7 +39,7 @@ export function composedPicture(box: HTMLElement, head: readonly string[], fonts
   for (const [name, value] of Object.entries({ width, height, fill: page.backgroundColor })) ground.setAttribute(name, String(value))
   const style = document.createElementNS(NAMESPACE, 'style')
   style.textContent = fonts
-  whole.append(style, ground, ...head.map((line, i) => headLine(line, i, page.color)))
+  whole.append(style, ground, ...lines.map((line) => headLine(line, page.color)))
   for (const { svg, at } of pictures) {
     const copy = svg.cloneNode(true) as SVGSVGElement
     inlineLooks(svg, copy)
@@ -32,15 +50,14 @@ export function composedPicture(box: HTMLElement, head: readonly string[], fonts
   return { text: new XMLSerializer().serializeToString(whole), width, height }
 }
 
-function headLine(line: string, place: number, colour: string): SVGTextElement {
+function headLine({ text: words, size, y }: HeadLine, colour: string): SVGTextElement {
   const text = document.createElementNS(NAMESPACE, 'text')
-  const isTitle = place === 0
   const looks = {
-    x: EDGE, y: EDGE + LINE * place + 12, fill: colour, 'font-size': isTitle ? 18 : 13, 'font-weight': isTitle ? 650 : 400,
-    'font-family': isTitle ? "'Bricolage Grotesque Variable',sans-serif" : "'Public Sans Variable',sans-serif",
+    x: EDGE, y, fill: colour, 'font-size': size, 'font-weight': size === SIZES[0] ? 700 : 400,
+    'font-family': size === SIZES[0] ? "'Bricolage Grotesque Variable',sans-serif" : "'Public Sans Variable',sans-serif",
   }
   for (const [name, value] of Object.entries(looks)) text.setAttribute(name, String(value))
-  text.textContent = line
+  text.textContent = words
   return text
 }
 

@@ -5,8 +5,17 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas import BootPartOut, BootPartsOut, LanePartsOut, PartSourceOut, TraceOut
-from haremile.bench.boot_parts import MachineParts, study_boot_parts
+from haremile.api.schemas import (
+    BootPartOut,
+    BootPartsOut,
+    BootUnitsOut,
+    LanePartsOut,
+    OpenedBootOut,
+    PartSourceOut,
+    TraceOut,
+    UnitOut,
+)
+from haremile.bench.boot_parts import MachineParts, boot_units, study_boot_parts
 from haremile.core.metrics import metric
 
 router = APIRouter(prefix="/studies", tags=["pictures"])
@@ -25,6 +34,14 @@ def get_traces(study_id: UUID, metric: str, bench: Bench) -> list[TraceOut]:
     return [TraceOut.model_validate(item) for item in bench.readings.traces(study_id, metric)]
 
 
+@router.get("/{study_id}/runs/{run_id}/boot-units")
+def get_boot_units(study_id: UUID, run_id: UUID, bench: Bench) -> BootUnitsOut:
+    """What ran when in one boot, from the evidence that its run brought."""
+    bench.studies.get(study_id)
+    units = boot_units(bench.readings, run_id)
+    return BootUnitsOut(run_id=run_id, units=[UnitOut(**vars(one)) for one in units])
+
+
 def _parts(found: MachineParts) -> BootPartsOut:
     sources = [
         PartSourceOut(metric=s.metric, label=metric(s.metric).label, method=s.method)
@@ -33,6 +50,7 @@ def _parts(found: MachineParts) -> BootPartsOut:
     lanes = [
         LanePartsOut(
             lane_no=lane.lane_no, runs=lane.runs,
+            opened=[OpenedBootOut.model_validate(one) for one in lane.opened],
             parts=[
                 BootPartOut.model_validate({**vars(part), "label": metric(part.metric).label})
                 for part in lane.parts

@@ -3,15 +3,18 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Response
+from fastapi import APIRouter, Form, Query, Response
 
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
 from haremile.api.routers.intake import Files, read_uploads
 from haremile.api.schemas import (
+    ContenderOut,
     FindingsOut,
     FirstMileCreate,
+    LaneNotesOut,
     LaneStandOut,
+    OverruleIn,
     PrecisionPlanOut,
     RunOut,
     RunSheetOut,
@@ -23,11 +26,12 @@ from haremile.api.schemas import (
 )
 from haremile.bench.find import study_findings
 from haremile.bench.intake import Intake
-from haremile.bench.plan import checked_plan, extend_study, plan_first_mile
+from haremile.bench.plan import checked_plan, extend_study, overrule, plan_first_mile
+from haremile.bench.row_notes import row_notes
 from haremile.bench.sheet import run_sheet_view
 from haremile.bench.take_in import export_lines
 from haremile.core.margin import Margin
-from haremile.core.study import PrecisionPlan, Study
+from haremile.core.study import Contender, Entrant, PrecisionPlan, Study, entrants
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
 
@@ -36,17 +40,24 @@ router = APIRouter(prefix="/studies", tags=["studies"])
 
 def _out(bench: BenchParts, study: Study) -> StudyOut:
     can_run = all(contender.install.rig for contender in study.contenders)
+    entered = entrants(study.contenders)
     return StudyOut(
         **{name: getattr(study, name) for name in ("id", "title", "state", "seed", "blocks")},
         created_at=study.created_at,
-        contenders=study.contenders,
+        contenders=[_contender(one, entered[one.lane_no]) for one in study.contenders],
         margins={key: margin for key, margin in study.margins.items()},
         looks=study.looks,
         procedures=list(study.procedures),
         stopping=study.stopping and PrecisionPlanOut.model_validate(study.stopping),
+        overrules=dict(study.overrules),
         can_run=can_run,
         is_running=can_run and bench.desk.is_held(study.id),
     )
+
+
+def _contender(contender: Contender, entrant: Entrant) -> ContenderOut:
+    fields = {**vars(contender), "entrant_no": entrant.no, "entrant": entrant.name}
+    return ContenderOut.model_validate(fields)
 
 
 @router.get("")
@@ -118,6 +129,12 @@ def extend(study_id: UUID, asked: StudyExtend, bench: Bench) -> StudyOut:
     return _out(bench, extend_study(bench.studies, study_id, asked.blocks))
 
 
+@router.put("/{study_id}/overrules/{key}")
+def put_overrule(study_id: UUID, key: str, asked: OverruleIn, bench: Bench) -> StudyOut:
+    """Compare although this condition differs, for a printed reason; or no more."""
+    return _out(bench, overrule(bench.studies, study_id, key, asked.reason))
+
+
 @router.get("/{study_id}/runs")
 def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
     """The run sheet in order, each run with its headline reading."""
@@ -146,7 +163,18 @@ def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
 @router.get("/{study_id}/findings")
 def get_findings(study_id: UUID, bench: Bench, with_aside: bool = False) -> FindingsOut:
     """What the study says so far, or would say with what was set aside."""
-    return FindingsOut.of(study_findings(bench.studies, bench.readings, study_id, with_aside))
+    found = study_findings(bench.studies, bench.readings, study_id, with_aside)
+    return FindingsOut.of(found, bench.readings.traced(study_id))
+
+
+@router.get("/{study_id}/findings/notes")
+def get_row_notes(
+    study_id: UUID, row: Annotated[str, Query(max_length=500)], bench: Bench
+) -> list[LaneNotesOut]:
+    """What the run order of one row's readings tells of each lane."""
+    rows = study_findings(bench.studies, bench.readings, study_id).rows
+    found = row_notes(rows, bench.readings.observations(study_id), row)
+    return [LaneNotesOut.model_validate(one) for one in found]
 
 
 @router.get("/{study_id}/readings.csv", response_class=Response)

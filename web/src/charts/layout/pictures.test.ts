@@ -93,7 +93,7 @@ describe('parts of the boot', () => {
     const made = bootPartLanes(
       {
         machine: 'Bench', sources: [{ metric: 'boot.kernel', label: 'Kernel', method: 'systemd' }],
-        lanes: [{ lane_no: 2, runs: 9, parts: [{ metric: 'boot.kernel', label: 'Kernel', start: 0, end: 4, end_interval: { low: 3, high: 5, level: 0.95 } }] }],
+        lanes: [{ lane_no: 2, runs: 9, opened: [], parts: [{ metric: 'boot.kernel', label: 'Kernel', start: 0, end: 4, end_interval: { low: 3, high: 5, level: 0.95 } }] }],
       },
       frame,
     )

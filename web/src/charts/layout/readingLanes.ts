@@ -1,11 +1,16 @@
+import { extent, group } from 'd3-array'
+
 import type { FindingRow, ReadingColumns } from '@/api/types'
 
-import { linearAxis, type Axis } from './axis'
+import { isSpreadOut, linearAxis, logAxis, type Axis } from './axis'
+import { ofRow, type RowReading } from './rowReadings'
 
 export type LaneShape = {
   laneNo: number
   y: number
   ticks: { x: number; id: string; isAside: boolean }[]
+  /** Where readings are too many for a tick each: how many stand at a place, the most being 1. */
+  bars: { x: number; share: number }[]
   /** Where the first run stands, if it was far slower than the rest. */
   slowFirst: number | null
   median: number | null
@@ -22,34 +27,49 @@ export type ReadingLanes = {
 
 export type Frame = { left: number; right: number; top: number; laneHeight: number }
 
+/** A span that several pictures share, and whether its steps are ratios. */
+export type AxisWish = { span?: readonly [number, number]; isLog?: boolean }
+
 export const AXIS_HEIGHT = 46
 
-/** Readings, median and interval of every lane of a row, on one axis. */
-export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Frame): ReadingLanes {
-  const byLane = new Map<number, { id: string; value: number; isAside: boolean }[]>()
-  const values: number[] = []
-  columns.value.forEach((value, i) => {
-    if (columns.method[i] !== row.method || (columns.start[i] ?? null) !== row.start || columns.facet[i] !== row.facet) return
-    const lane = columns.lane_no[i]!
-    const item = { id: columns.id[i]!, value, isAside: columns.set_aside[i] !== null }
-    byLane.set(lane, [...(byLane.get(lane) ?? []), item])
-    values.push(value)
+/** Above so many readings a lane shows how many stand where, and no tick for each. */
+export const MOST_TICKS = 60
+const BAR = 3
+
+/** The span of a row's readings and intervals; null where it has none. */
+export function spanOf(row: FindingRow, columns: ReadingColumns): [number, number] | null {
+  const limits = row.lanes.flatMap((lane) => {
+    const found = lane.summary?.median_interval
+    return found ? [found.low, found.high].filter((limit) => limit !== null) : []
   })
-  for (const lane of row.lanes) {
-    const interval = lane.summary?.median_interval
-    if (interval) values.push(...[interval.low, interval.high].filter((limit) => limit !== null))
-  }
-  const domain = [Math.min(...values), Math.max(...values)] as const
-  const axis = linearAxis(values.length ? domain : [0, 1], [frame.left, frame.right], row.scale)
+  const [low, high] = extent([...limits, ...(extent(ofRow(row, columns), (one) => one.value) as number[])])
+  return low === undefined || high === undefined ? null : [low, high]
+}
+
+/** Whether a log scale would serve a row's lanes better. */
+export function servesLog(rows: readonly FindingRow[], columns: ReadingColumns): boolean {
+  return isSpreadOut(rows.flatMap((row) => spanOf(row, columns) ?? []))
+}
+
+/** Readings, median and interval of every lane of a row, on one axis. */
+export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Frame, wish: AxisWish = {}): ReadingLanes {
+  const byLane = group(ofRow(row, columns), (one) => one.laneNo)
+  const span = wish.span ?? spanOf(row, columns) ?? [0, 1]
+  const isLog = wish.isLog === true && span[0] > 0
+  const axis = (isLog ? logAxis : linearAxis)(span, [frame.left, frame.right], row.scale)
   // beyond the time limit is beyond every reading: at the picture's edge
   const placed = (value: number | null) => (value === null ? frame.right : axis.place(value))
   const lanes = row.lanes.map((lane, i) => {
     const interval = lane.summary?.median_interval
     const items = byLane.get(lane.lane_no) ?? []
+    const isMany = items.length > MOST_TICKS
     return {
       laneNo: lane.lane_no,
       y: frame.top + i * frame.laneHeight,
-      ticks: items.map((item) => ({ x: axis.place(item.value), id: item.id, isAside: item.isAside })),
+      ticks: items
+        .filter((item) => !isMany || item.isAside)
+        .map((item) => ({ x: axis.place(item.value), id: item.id, isAside: item.isAside })),
+      bars: isMany ? barsOf(items, axis) : [],
       slowFirst: lane.slow_first && items[0] ? axis.place(items[0].value) : null,
       median: lane.summary ? placed(lane.summary.median) : null,
       interval: interval ? ([placed(interval.low), placed(interval.high)] as const) : null,
@@ -58,4 +78,18 @@ export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Fr
   })
   const bottom = frame.top + lanes.length * frame.laneHeight
   return { axis, lanes, bottom, height: bottom + AXIS_HEIGHT }
+}
+
+/** A single far-out reading stays to be seen beside hundreds. */
+const LEAST_SHARE = 0.14
+
+function barsOf(items: readonly RowReading[], axis: Axis): { x: number; share: number }[] {
+  const counts = new Map<number, number>()
+  for (const item of items) {
+    if (item.isAside) continue
+    const bin = Math.round(axis.place(item.value) / BAR)
+    counts.set(bin, (counts.get(bin) ?? 0) + 1)
+  }
+  const most = Math.max(...counts.values())
+  return [...counts].map(([bin, n]) => ({ x: bin * BAR, share: LEAST_SHARE + (1 - LEAST_SHARE) * (n / most) }))
 }

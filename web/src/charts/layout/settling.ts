@@ -1,6 +1,8 @@
 import type { Trace } from '@/api/types'
 import type { Scale } from '@/format/numbers'
 
+import type { Table } from '@/format/table'
+
 import { linearAxis, type Axis } from './axis'
 
 export type SettlingLane = {
@@ -39,3 +41,27 @@ export function settlingLanes(traces: readonly Trace[], laneNos: readonly number
   const bottom = frame.top + lanes.length * frame.laneHeight
   return { axis, lanes, bottom, height: bottom + 46 }
 }
+
+/** When idle was declared, in a few words. */
+export function settlingSaid(traces: readonly Trace[]): string {
+  const ends = traces.flatMap((one) => one.times_s.at(-1) ?? [])
+  if (!ends.length) return 'No curve yet'
+  const [low, high] = [Math.min(...ends).toFixed(0), Math.max(...ends).toFixed(0)]
+  return low === high ? `Idle ${low} s after the boot` : `Idle ${low} to ${high} s after the boot`
+}
+
+export const settlingTable = (traces: readonly Trace[], names: ReadonlyMap<number, string>): Table => ({
+  caption: 'Memory after each boot, MiB',
+  head: ['contender', 'block', 'from (s)', 'memory then (MiB)', 'idle at (s)', 'memory at idle (MiB)'],
+  rows: traces.filter((one) => one.times_s.length > 1).map((one) => [
+    names.get(one.lane_no) ?? '', one.block, one.times_s[0]!, one.values[0]! / MIB.factor, one.times_s.at(-1)!, one.values.at(-1)! / MIB.factor,
+  ]),
+})
+
+const curveRows = (one: Trace, name: string) => one.times_s.map((time, i): (string | number)[] => [name, one.block, time, one.values[i]! / MIB.factor])
+
+/** Every point of every curve, for keeping. */
+export const curvesTable = (traces: readonly Trace[], names: ReadonlyMap<number, string>) => ({
+  head: ['contender', 'block', 'seconds since boot', 'memory (MiB)'],
+  rows: traces.flatMap((one) => curveRows(one, names.get(one.lane_no) ?? '')),
+})

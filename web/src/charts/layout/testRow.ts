@@ -12,7 +12,7 @@ export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
   key: 'k', metric: 'boot.total', label: 'Power-on to ready', unit: 's', good_end: 'low',
   method: 'serial', machine: 'Bench', start: null, facet: '', procedure: 'boot',
   scale: { label: 's', factor: 1, decimals: 1 }, margin: { share: null, amount: 0.5 },
-  margin_text: '0.5 s', family: 1, verdict: 'ahead', leader: 1, sentence: '', fair_start: [],
+  margin_text: '0.5 s', family: 1, verdict: 'ahead', leader: 1, headline: '', sentence: '', fair_start: [],
   speaks_of: 'these installs',
   lanes: [1, 2].map((lane_no) => ({
     lane_no, failed: lane_no - 1, stalled: 0, slow_first: lane_no === 1, set_aside: 0, breaks: [],

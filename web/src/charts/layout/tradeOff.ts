@@ -1,5 +1,7 @@
 import type { FindingRow } from '@/api/types'
 
+import type { Table } from '@/format/table'
+
 import { linearAxis, type Axis } from './axis'
 
 export type TradeMark = {
@@ -65,4 +67,26 @@ export function tradeOff(across: FindingRow, up: FindingRow, frame: TradeFrame):
   }))
   const frontier = best.map((p, i) => `${i ? 'L' : 'M'}${x.place(p.x).toFixed(1)},${y.place(p.y).toFixed(1)}`).join('')
   return { x, y, marks, frontier, bottom: frame.bottom, height: frame.bottom + 46 }
+}
+
+export function tradeTable(across: FindingRow, up: FindingRow, names: ReadonlyMap<number, string>): Table {
+  const cells = (row: FindingRow, laneNo: number) => {
+    const [median, limits] = [medianOf(row, laneNo), intervalOf(row, laneNo)]
+    return [median, limits?.[0] ?? null, limits?.[1] ?? null].map((value) => (value === null ? null : value / row.scale.factor))
+  }
+  const head = (row: FindingRow) => [`${row.label} (${row.scale.label || 'count'})`, `${row.label}, from`, `${row.label}, to`]
+  return {
+    caption: `${up.label} against ${across.label}, medians with intervals`,
+    head: ['contender', ...head(across), ...head(up)],
+    rows: across.lanes.map(({ lane_no: laneNo }) => [names.get(laneNo) ?? '', ...cells(across, laneNo), ...cells(up, laneNo)]),
+  }
+}
+
+/** Lanes of which no other is better in both, by their medians. */
+export function bestInBoth(across: FindingRow, up: FindingRow): number[] {
+  const points = across.lanes.flatMap(({ lane_no: laneNo }) => {
+    const [x, y] = [medianOf(across, laneNo), medianOf(up, laneNo)]
+    return x === null || y === null ? [] : [{ laneNo, x, y }]
+  })
+  return frontierOf(points, across, up).map((point) => point.laneNo)
 }

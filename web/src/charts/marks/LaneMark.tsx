@@ -1,10 +1,12 @@
-import { laneLook, markPath } from '@/theme/lanes'
+import { markPath } from '@/theme/lanes'
+
+import { useLook } from '../looks'
 
 type Props = { laneNo: number; x: number; y: number; r?: number; hollow?: boolean }
 
 /** A lane's own mark at a place of a picture. */
 export function LaneMark({ laneNo, x, y, r = 5, hollow = false }: Props) {
-  const { colour, mark } = laneLook(laneNo)
+  const { colour, mark } = useLook()(laneNo)
   return (
     <path
       d={markPath(mark, r)}

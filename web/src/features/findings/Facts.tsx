@@ -1,20 +1,13 @@
-import { useQuery } from '@tanstack/react-query'
-
-import { sheetQuery } from '@/api/queries'
-import type { Findings, Study } from '@/api/types'
+import type { Findings, RunSheet, Study } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
-import { Failed, Loading } from '@/ui/States'
 
 import { factLines } from './factLines'
 
-type Props = { study: Study; findings: Findings; names: ReadonlyMap<number, string> }
+type Props = { study: Study; findings: Findings; sheet: RunSheet }
 
 /** Contenders side by side; lines on which they differ are marked. */
-export function Facts({ study, findings, names }: Props) {
-  const sheet = useQuery(sheetQuery(study.id))
-  if (sheet.error) return <Failed error={sheet.error} onRetry={() => void sheet.refetch()} />
-  if (!sheet.data) return <Loading what="the facts" />
-  const lines = factLines(study, findings, sheet.data)
+export function Facts({ study, findings, sheet }: Props) {
+  const lines = factLines(study, findings, sheet)
   const differing = lines.filter((line) => line.differs).length
   return (
     <div className="sheet scroll">
@@ -32,7 +25,7 @@ export function Facts({ study, findings, names }: Props) {
             {study.contenders.map((one) => (
               <th key={one.id}>
                 <LaneSign laneNo={one.lane_no} />
-                {names.get(one.lane_no)}
+                {one.label}
               </th>
             ))}
           </tr>

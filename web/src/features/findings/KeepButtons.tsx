@@ -7,33 +7,37 @@ import { useShortcuts } from '@/ui/shortcuts'
 
 type Props = {
   box: RefObject<HTMLElement | null>
-  /** The finding in a sentence, then unit, number of runs and machine. */
+  /** The finding in a few words, in a sentence, then unit, number of runs and machine. */
   head: readonly string[]
   name: readonly string[]
-  data?: () => string
+  data: () => string
+  /** Whether a picture is shown; else there is none to keep. */
+  hasPicture: boolean
 }
 
 /** Keeps the pictures of a box as SVG or PNG, their data as CSV, and their sentence on the clipboard. */
-export function KeepButtons({ box, head, name, data }: Props) {
+export function KeepButtons({ box, head, name, data, hasPicture }: Props) {
   const [said, setSaid] = useState('')
   const doing = (what: string, work: () => Promise<void>) => () =>
     void work().then(() => setSaid(what), (error: Error) => setSaid(error.message))
   const picture = async () => composedPicture(box.current!, head, await embeddedFonts())
   const svg = doing('picture kept', async () => handOut(`${fileName(...name)}.svg`, new Blob([(await picture()).text], { type: 'image/svg+xml' })))
   const png = doing('picture kept', async () => handOut(`${fileName(...name)}.png`, await asPng(await picture())))
-  const csv = doing('data kept', async () => handOut(`${fileName(...name)}.csv`, new Blob([data!()], { type: 'text/csv' })))
-  const copy = doing('sentence copied', () => navigator.clipboard.writeText(head[0]!))
+  const csv = doing('data kept', async () => handOut(`${fileName(...name)}.csv`, new Blob([data()], { type: 'text/csv' })))
+  const copy = doing('sentence copied', () => navigator.clipboard.writeText(head[1]!))
   useShortcuts([
-    { key: 's', says: 'Keep the picture (SVG)', run: svg },
-    { key: 'S', shown: '⇧ S', says: 'Keep the picture (PNG)', run: png },
+    ...(hasPicture ? [
+      { key: 's', says: 'Keep the picture (SVG)', run: svg },
+      { key: 'S', shown: '⇧ S', says: 'Keep the picture (PNG)', run: png },
+    ] : []),
+    { key: 'd', says: 'Keep the data (CSV)', run: csv },
     { key: 'y', says: 'Copy the sentence', run: copy },
-    ...(data ? [{ key: 'd', says: 'Keep the data (CSV)', run: csv }] : []),
   ])
   return (
-    <span className="keep noprint">
-      <button className="plain" onClick={svg}>Keep picture<KeyHint name="S" /></button>
-      <button className="plain" onClick={png}>PNG<KeyHint name="⇧ S" /></button>
-      {data && <button className="plain" onClick={csv}>Data<KeyHint name="D" /></button>}
+    <span className="keep">
+      {hasPicture && <button className="plain" onClick={svg}>Keep picture<KeyHint name="S" /></button>}
+      {hasPicture && <button className="plain" onClick={png}>PNG<KeyHint name="⇧ S" /></button>}
+      <button className="plain" onClick={csv}>Data<KeyHint name="D" /></button>
       <button className="plain" onClick={copy}>Copy sentence<KeyHint name="Y" /></button>
       <span role="status">{said}</span>
     </span>

@@ -3,7 +3,7 @@ import { useRef } from 'react'
 
 import { bootPartsQuery, columnsQuery, disturbancesQuery } from '@/api/queries'
 import { embeddedFonts } from '@/api/fonts'
-import type { FindingRow, Findings, Study } from '@/api/types'
+import type { FindingRow, Findings, RunSheet, Study } from '@/api/types'
 import { BootPartsPicture } from '@/charts/BootPartsPicture'
 import { RowPicture } from '@/charts/RowPicture'
 import { moment } from '@/format/numbers'
@@ -13,8 +13,10 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { Tag } from '@/ui/Tag'
 import { useWidth } from '@/ui/useWidth'
 
+import { measureSaid } from './rowWords'
+
 type Names = ReadonlyMap<number, string>
-type Props = { study: Study; findings: Findings; names: Names }
+type Props = { study: Study; findings: Findings; sheet: RunSheet; names: Names }
 
 const MOST_PICTURES = 3
 
@@ -46,7 +48,7 @@ export function RaceCard({ study, findings, names }: Props) {
         <ul className="verdicts">
           {findings.rows.map((row) => (
             <li key={row.key} className="verdict" style={{ cursor: 'default' }}>
-              <span className="what">{title(row)}</span>
+              <span className="what">{measureSaid(row)}{machines.length > 1 && <span className="soft"> on {row.machine}</span>}</span>
               <Tag word={row.verdict} />
               <span className="says">{row.sentence}</span>
             </li>
@@ -88,13 +90,12 @@ export function RaceCard({ study, findings, names }: Props) {
   )
 }
 
-const title = (row: FindingRow) => [row.label, row.start?.replaceAll('-', ' ')].filter(Boolean).join(', ')
-
 function CardPicture({ study, row, names, width }: { study: Study; row: FindingRow; names: Names; width: number }) {
   const columns = useQuery(columnsQuery(study.id, row.metric))
   return (
     <section>
-      <h2>{title(row)}, {row.machine}</h2>
+      <h2>{measureSaid(row)}, {row.machine}</h2>
+      <p className="headline">{row.headline}</p>
       {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={width} />}
     </section>
   )

@@ -5,6 +5,8 @@ import { KeyHint } from '@/ui/KeyHint'
 import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
 
+import { measureSaid } from './rowWords'
+
 type Props = {
   findings: Findings
   /** The rows to be shown, in the order that the person gave them. */
@@ -14,18 +16,24 @@ type Props = {
   withAside: boolean
   onChoose: (key: string) => void
   onVerdict: (verdict: string) => void
+  onReliability: () => void
   onMove: (key: string, before: string) => void
 }
 
-const startOf = (row: FindingRow) => (row.start ? `, ${row.start.replaceAll('-', ' ')}` : '')
+/** What of the start is said in the sheet: the gravest grade, and how many differences bear it. */
+function startSaid(row: FindingRow): string {
+  const grade = ['breaks', 'weakens'].find((one) => row.fair_start.some((difference) => difference.grade === one && difference.overruled === null))
+  return grade ? `fair start: ${row.fair_start.filter((one) => one.grade === grade).map((one) => one.label).join(', ')} ${grade}` : ''
+}
 
 /** Whether another row has the same name, so that only the method tells them apart. */
 const isTwice = (row: FindingRow, rows: readonly FindingRow[]) =>
   rows.some((one) => one !== row && one.label === row.label && one.machine === row.machine && one.start === row.start && one.facet === row.facet)
 
 /** A line for each measure, machine and condition: verdict and sentence. */
-export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onChoose, onVerdict, onMove }: Props) {
-  const verdicts = [...new Set(findings.rows.map((row) => row.verdict))]
+export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onChoose, onVerdict, onReliability, onMove }: Props) {
+  const verdicts = [...new Set([...findings.rows, ...findings.reliability].map((row) => row.verdict))]
+  const reliable = findings.reliability.filter((row) => !verdict || row.verdict === verdict)
   const [dragged, setDragged] = useState<string | null>(null)
   const machines = new Set(findings.rows.map((row) => row.machine))
   const current = useRef<HTMLButtonElement>(null)
@@ -70,23 +78,28 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
               onClick={() => onChoose(row.key)}
             >
               <span className="what">
-                {row.label}
-                {startOf(row)}
+                {measureSaid(row)}
                 {isTwice(row, findings.rows) && <span className="soft"> ({row.method.replaceAll('-', ' ')})</span>}
+                {machines.size > 1 && <span className="soft"> on {row.machine}</span>}
+              </span>
+              <Tag word={row.verdict} />
+              <span className="says">
+                {row.sentence}
+                {startSaid(row) && <i> {startSaid(row)}</i>}
+              </span>
+            </button>
+          </li>
+        ))}
+        {reliable.map((row) => (
+          <li key={`${row.procedure} ${row.machine}`}>
+            <button className="verdict" onClick={onReliability}>
+              <span className="what">
+                Reliability, {row.procedure}
                 {machines.size > 1 && <span className="soft"> on {row.machine}</span>}
               </span>
               <Tag word={row.verdict} />
               <span className="says">{row.sentence}</span>
             </button>
-          </li>
-        ))}
-        {findings.reliability.map((row) => (
-          <li key={`${row.procedure} ${row.machine}`} className="verdict" style={{ cursor: 'default' }}>
-            <span className="what">
-              Reliability, {row.procedure} <MethodLink to="reliability" says="how?" />
-            </span>
-            <Tag word={row.verdict} />
-            <span className="says">{row.sentence}</span>
           </li>
         ))}
       </ul>

@@ -1,7 +1,9 @@
 import type { BootParts } from '@/api/types'
 
-/** Which part tells two lanes apart the most, in a sentence. */
-export function partsSaid(found: BootParts, names: ReadonlyMap<number, string>): string {
+type Said = { headline: string; says: string }
+
+/** Which part tells two lanes apart the most, in a few words and in a sentence. */
+export function partsSaid(found: BootParts, names: ReadonlyMap<number, string>): Said {
   const lengths = (metric: string) =>
     found.lanes.flatMap((lane) => {
       const part = lane.parts.find((one) => one.metric === metric)
@@ -12,8 +14,14 @@ export function partsSaid(found: BootParts, names: ReadonlyMap<number, string>):
     return { source, least: all[0], most: all.at(-1) }
   })
   const widest = spans.sort((a, b) => reach(b) - reach(a))[0]
-  if (!widest?.least || !widest.most || found.lanes.length < 2) return 'One contender was booted in parts so far.'
-  return `Most of the difference lies in ${lower(widest.source.label)}: typically ${widest.least.seconds.toFixed(1)} s for ${names.get(widest.least.laneNo)}, ${widest.most.seconds.toFixed(1)} s for ${names.get(widest.most.laneNo)}.`
+  if (!widest?.least || !widest.most || found.lanes.length < 2) {
+    return { headline: 'One contender so far', says: 'One contender was booted in parts so far.' }
+  }
+  const part = lower(widest.source.label)
+  return {
+    headline: `It lies in ${part}: up to ${reach(widest).toFixed(1)} s apart`,
+    says: `Most of the difference lies in ${part}: typically ${widest.least.seconds.toFixed(1)} s for ${names.get(widest.least.laneNo)}, ${widest.most.seconds.toFixed(1)} s for ${names.get(widest.most.laneNo)}.`,
+  }
 }
 
 const lower = (label: string) => label.charAt(0).toLowerCase() + label.slice(1)

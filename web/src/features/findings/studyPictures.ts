@@ -1,28 +1,46 @@
-import type { BootParts, FindingRow, Findings, Trace } from '@/api/types'
+import type { FindingRow, Findings, RunSheet, Study } from '@/api/types'
 import { MEANINGS } from '@/charts/layout/definitions'
 
+import { changeKinds } from './changes'
 import type { Choice } from './PictureStrip'
 
-const machinesOf = (rows: readonly FindingRow[]) => [...new Set(rows.map((row) => row.machine))]
+/** The metric whose curve shows how a machine settles. */
+export const SETTLING = 'memory.used'
+
+const PARTS = /^boot\.(firmware|loader|menu|kernel|initrd|userspace)$/
+
+/** The machines of a study in the order of their lanes. */
+export const machinesOf = (study: Study) => [...new Set(study.contenders.map((one) => one.install.machine.name))]
+
+/** The names of the lanes on one machine. */
+export const lanesOn = (study: Study, machine: string, names: ReadonlyMap<number, string>): ReadonlyMap<number, string> =>
+  new Map(study.contenders.filter((one) => one.install.machine.name === machine).map((one) => [one.lane_no, names.get(one.lane_no) ?? '']))
+
+const rowMachines = (rows: readonly FindingRow[]) => [...new Set(rows.map((row) => row.machine))]
 
 /** Machines whose idle memory was read under two definitions at least. */
 export const machinesWithDefinitions = (rows: readonly FindingRow[]) =>
-  machinesOf(rows).filter((machine) => new Set(rows.filter((row) => row.machine === machine && row.facet === '' && row.metric in MEANINGS).map((row) => row.metric)).size > 1)
+  rowMachines(rows).filter((machine) => new Set(rows.filter((row) => row.machine === machine && row.facet === '' && row.metric in MEANINGS).map((row) => row.metric)).size > 1)
 
 /** Rows that can be set against one another: of one machine, with a good end and two lanes at least. */
 export const tradable = (rows: readonly FindingRow[], machine: string) =>
   rows.filter((row) => row.machine === machine && row.good_end !== 'none' && row.lanes.filter((lane) => lane.summary).length > 1)
 
+const hasParts = (rows: readonly FindingRow[]) =>
+  rowMachines(rows).some((machine) => new Set(rows.filter((row) => row.machine === machine && PARTS.test(row.metric)).map((row) => row.metric)).size > 1)
+
 /** The pictures of a whole study for which something was measured; the others are absent. */
-export function studyPictures(findings: Findings, parts: readonly BootParts[], traces: readonly Trace[]): Choice[] {
+export function studyPictures(study: Study, findings: Findings, sheet: RunSheet): Choice[] {
   const { rows } = findings
-  const first = rows[0]?.machine ?? ''
   return [
     { id: '', label: 'One measure' },
-    ...(parts.length ? [{ id: 'parts', label: 'Parts of the boot' }] : []),
+    ...(findings.machines.length ? [{ id: 'over', label: 'Over machines' }] : []),
+    ...(changeKinds(study, sheet).length ? [{ id: 'change', label: 'Before and after' }] : []),
+    ...(hasParts(rows) ? [{ id: 'parts', label: 'Parts of the boot' }] : []),
     ...(machinesWithDefinitions(rows).length ? [{ id: 'memory', label: 'Memory definitions' }] : []),
-    ...(traces.some((one) => one.times_s.length > 1) ? [{ id: 'settling', label: 'Settling' }] : []),
-    ...(tradable(rows, first).length > 1 ? [{ id: 'trade', label: 'Trade-off' }] : []),
+    ...(findings.curves.includes(SETTLING) ? [{ id: 'settling', label: 'Settling' }] : []),
+    ...(rowMachines(rows).some((machine) => tradable(rows, machine).length > 1) ? [{ id: 'trade', label: 'Trade-off' }] : []),
+    ...(findings.reliability.length ? [{ id: 'failures', label: 'Reliability' }] : []),
     { id: 'facts', label: 'Facts' },
     { id: 'card', label: 'Race card' },
   ]

@@ -7,6 +7,7 @@ import { useStudyEvents } from '@/api/events'
 import { sheetQuery, studyQuery } from '@/api/queries'
 import type { StudyContext } from '@/api/studyContext'
 import type { PostName } from '@/charts/layout/mile'
+import { LooksContext } from '@/charts/looks'
 import { MilePicture } from '@/charts/MilePicture'
 import { count } from '@/format/numbers'
 import { useShortcuts } from '@/ui/shortcuts'
@@ -44,7 +45,9 @@ export function StudyFrame() {
   if (!study.data || !sheet.data) return <main><Loading what="the study" /></main>
   if (/^\/studies\/[^/]+\/?$/.test(location.pathname)) return <Navigate to="run" replace />
   const context: StudyContext = { study: study.data, sheet: sheet.data, live }
+  const looks = new Map(study.data.contenders.map((one) => [one.lane_no, one.entrant_no]))
   return (
+    <LooksContext value={looks}>
     <main>
       <div className="titlebar">
         <div>
@@ -61,6 +64,7 @@ export function StudyFrame() {
         <Outlet context={context} />
       </div>
     </main>
+    </LooksContext>
   )
 }
 

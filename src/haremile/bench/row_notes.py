@@ -1,0 +1,64 @@
+"""What the run order of a row's readings tells, lane by lane."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from haremile.core import wording
+from haremile.core.findings import FindingRow, Observation, facet_of
+from haremile.core.humps import two_humps
+from haremile.core.metrics import metric
+from haremile.core.sequence import diagnose_sequence
+from haremile.errors import BadInputError
+
+
+@dataclass(frozen=True)
+class LaneNotes:
+    """What stands out in one lane, in sentences; none where nothing does."""
+
+    lane_no: int
+    notes: tuple[str, ...]
+
+
+def row_notes(
+    rows: Sequence[FindingRow], observed: Sequence[Observation], key: str
+) -> list[LaneNotes]:
+    """The notes on every lane of the row with that key.
+
+    Parameters
+    ----------
+    rows : sequence of FindingRow
+    observed : readings of the study in run order
+    key : str
+
+    Raises
+    ------
+    BadInputError
+        If the study has no such row.
+    """
+    row = next((one for one in rows if one.key == key), None)
+    if row is None:
+        raise BadInputError(f"this study has no row {key}")
+    values: dict[int, list[float]] = defaultdict(list)
+    for item in observed:
+        if not item.is_set_aside and _is_of(item, row):
+            values[item.lane_no].append(item.value)
+    what = metric(row.metric)
+    found = []
+    for lane in row.lanes:
+        lane_values = values[lane.lane_no]
+        said: list[str] = []
+        if lane_values:
+            order = diagnose_sequence(lane_values)
+            said = wording.order_sentences(
+                what, row.scale, row.margin, order, two_humps(lane_values)
+            )
+        found.append(LaneNotes(lane.lane_no, tuple(said)))
+    return found
+
+
+def _is_of(item: Observation, row: FindingRow) -> bool:
+    return (
+        item.metric, item.machine, item.method, item.conditions.get("start"),
+        facet_of(item.conditions),
+    ) == (row.metric, row.machine, row.method, row.start, row.facet)  # fmt: skip

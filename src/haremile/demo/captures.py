@@ -1,0 +1,73 @@
+"""Sample studies as the probe would bring them: a capture for each boot, with curve and units."""
+
+import json
+from collections.abc import Sequence
+from datetime import datetime
+from uuid import NAMESPACE_OID, uuid5
+
+import numpy as np
+
+from haremile.core.metrics import metric
+from haremile.core.run_sheet import SheetLine
+from haremile.core.simulation import SimulatedRun, simulated_method
+from haremile.demo.world import StudyTruth, UnitTruth
+
+METHODS = {
+    "boot.firmware": "firmware-table", "boot.menu": "firmware-table", "boot.kernel": "systemd",
+    "boot.userspace": "systemd",
+}  # fmt: skip
+CURVE_S = np.arange(10.0, 131.0, 5.0)
+"""Seconds since boot at which memory is read while it settles."""
+FALLS_S = 22.0
+MOST_ABOVE = 0.2
+
+
+def capture_file(
+    truth: StudyTruth, name: str, line: SheetLine, drawn: SimulatedRun, at: datetime
+) -> tuple[str, bytes]:
+    """The capture of one boot as a file that a user might have."""
+    seat = truth.seat(name)
+    readings = [
+        {
+            "metric": key, "value": value, "unit": metric(key).unit,
+            "method": METHODS.get(key, simulated_method(key)),
+        }
+        for key, value in sorted(drawn.values.items())
+    ]  # fmt: skip
+    body = {
+        "format": "haremile-capture/1", "id": str(uuid5(NAMESPACE_OID, f"{truth.title} {line}")),
+        "made_at": at.isoformat(), "probe": "1", "asked": "boot", "ticket": None,
+        "machine": seat.machine, "system": seat.system, "outcome": "done", "reason": None,
+        "conditions": dict(truth.lanes[name].conditions), "readings": readings,
+        "traces": [_curve(drawn, [truth.seed, line.lane_no, line.block])],
+        "evidence": [{"name": "boot-units", "text": _units(truth.units[seat.machine], drawn)}],
+        "faults": [],
+    }  # fmt: skip
+    return f"boot {line.position}.json", json.dumps(body).encode()
+
+
+def _curve(drawn: SimulatedRun, seed: Sequence[int]) -> dict[str, object]:
+    """Memory after the boot, falling to what was read."""
+    settled = drawn.values["memory.used"]
+    noise = np.random.default_rng([*seed, 1]).normal(0.0, 0.004, CURVE_S.size)
+    above = MOST_ABOVE * np.exp(-(CURVE_S - CURVE_S[0]) / FALLS_S)
+    values = settled * (1.0 + above + noise * above / MOST_ABOVE)
+    return {
+        "metric": "memory.used", "unit": "B", "times_s": CURVE_S.tolist(),
+        "values": values.round().tolist(),
+    }  # fmt: skip
+
+
+def _units(units: Sequence[UnitTruth], drawn: SimulatedRun) -> str:
+    """As the service manager states its units, microseconds since the kernel began."""
+    kernel, userspace = drawn.values["boot.kernel"], drawn.values["boot.userspace"]
+    return "\n".join(
+        f"Id={unit.name}\n"
+        f"InactiveExitTimestampMonotonic={_micro(kernel + unit.start * userspace)}\n"
+        f"ActiveEnterTimestampMonotonic={_micro(kernel + unit.ready * userspace)}\nMainPID=0\n"
+        for unit in units
+    )
+
+
+def _micro(seconds: float) -> int:
+    return round(seconds * 1e6)

@@ -1,0 +1,67 @@
+import type { MachinesRow } from '@/api/types'
+import { token } from '@/theme/tokens'
+
+import { overMachines } from './layout/overMachines'
+import { useLook } from './looks'
+import { AxisMarks } from './marks/AxisMarks'
+import { LaneMark } from './marks/LaneMark'
+import { LaneTitle } from './marks/LaneTitle'
+import { Pennant } from './marks/Pennant'
+
+type Props = {
+  row: MachinesRow
+  baseline: string
+  /** A lane of each entrant, by its name: it gives colour and mark. */
+  laneOf: (name: string) => number
+  width: number
+}
+
+const NARROW = 620
+
+/** Each contender as a share of the baseline, machine by machine, and together where they agree. */
+export function OverMachinesPicture({ row, baseline, laneOf, width }: Props) {
+  const look = useLook()
+  const isNarrow = width < NARROW
+  const left = isNarrow ? 140 : 250
+  const right = width - (isNarrow ? 100 : 150)
+  const shapes = overMachines(row, baseline, { left, right, top: 40, lineHeight: 26 })
+  const isGoodLow = row.good_end === 'low'
+  return (
+    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${row.label} against ${baseline} on each machine`}>
+      <text x={14} y={18} fontSize="12" className="soft">
+        {`share of ${baseline}, run against run, with interval; the ring: together, from the medians${row.good_end === 'none' ? '' : '; ⚑ good end'}`}
+      </text>
+      <line x1={shapes.one} x2={shapes.one} y1={32} y2={shapes.bottom} style={{ stroke: token('soft'), strokeDasharray: '3 3' }} />
+      {row.good_end !== 'none' && <Pennant x={isGoodLow ? left - 8 : right + 8} top={32} bottom={shapes.bottom} side={isGoodLow ? 'left' : 'right'} />}
+      {shapes.groups.map((group) => {
+        const laneNo = laneOf(group.name)
+        const { colour } = look(laneNo)
+        return (
+          <g key={group.name}>
+            <line x1={0} x2={width} y1={group.y} y2={group.y} style={{ stroke: token('rule') }} />
+            <LaneTitle laneNo={laneNo} name={group.name} x={14} y={group.y + 19} room={isNarrow ? width : left + 60} />
+            {group.disagree && (
+              <text x={width - 10} y={group.y + 19} fontSize="12.5" textAnchor="end" className="strong" style={{ fill: token('rust') }}>
+                the machines disagree: no mean
+              </text>
+            )}
+            {group.lines.map((line) => (
+              <g key={line.label}>
+                <text x={left - 20} y={line.y + 17} fontSize="12.5" textAnchor="end" className={line.isTogether ? 'strong' : 'soft'}>{line.label}</text>
+                <line
+                  x1={line.low} x2={Math.max(line.high, line.low + 0.1)} y1={line.y + 13} y2={line.y + 13}
+                  style={{ stroke: colour, strokeWidth: line.isTogether ? 8 : 5, strokeLinecap: 'round', opacity: line.isTogether ? 0.5 : 1 }}
+                />
+                {line.isTogether
+                  ? <circle cx={line.x} cy={line.y + 13} r={6} style={{ fill: token('sheet'), stroke: colour, strokeWidth: 3 }} />
+                  : <LaneMark laneNo={laneNo} x={line.x} y={line.y + 13} r={5} />}
+                <text x={width - 10} y={line.y + 17} fontSize="12.5" textAnchor="end" className={line.isTogether ? 'strong' : ''}>{line.says}</text>
+              </g>
+            ))}
+          </g>
+        )
+      })}
+      <AxisMarks axis={shapes.axis} y={shapes.bottom} unit="%" />
+    </svg>
+  )
+}

@@ -1,0 +1,33 @@
+import type { LaneShape } from '../layout/readingLanes'
+import { useLook } from '../looks'
+
+type Props = { lane: LaneShape; middle: number; reach?: number }
+
+const BAR_WIDTH = 2.6
+
+/** A lane's readings as ticks, or as bars where they are many, its median as a post, its interval shaded. */
+export function LaneStrip({ lane, middle, reach = 21 }: Props) {
+  const { colour } = useLook()(lane.laneNo)
+  const [tick, aside] = [reach * 0.48, reach * 0.24]
+  const bars = lane.bars.map(({ x, share }) => `M${x},${(middle - share * reach * 0.85).toFixed(1)}V${(middle + share * reach * 0.85).toFixed(1)}`)
+  return (
+    <g>
+      {lane.interval && (
+        <rect
+          x={lane.interval[0]} width={Math.max(1, lane.interval[1] - lane.interval[0])} y={middle - reach * 0.86} height={reach * 1.72}
+          rx={2} style={{ fill: colour, opacity: 0.22 }}
+        />
+      )}
+      {bars.length > 0 && <path d={bars.join('')} style={{ stroke: colour, strokeWidth: BAR_WIDTH, opacity: 0.75, fill: 'none' }} />}
+      {lane.ticks.map((item) => (
+        <line
+          key={item.id} x1={item.x} x2={item.x} y1={middle - (item.isAside ? aside : tick)} y2={middle + (item.isAside ? aside : tick)}
+          style={{ stroke: colour, strokeWidth: 1.6, opacity: 0.75, strokeDasharray: item.isAside ? '2 2' : undefined }}
+        />
+      ))}
+      {lane.median !== null && (
+        <rect x={lane.median - 2.5} width={5} y={middle - reach} height={reach * 2} rx={2} style={{ fill: colour }} />
+      )}
+    </g>
+  )
+}

@@ -1,0 +1,57 @@
+import { type ReactNode } from 'react'
+
+import type { Study } from '@/api/types'
+import { csvOf, type Table } from '@/format/table'
+import { DataTable } from '@/ui/DataTable'
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+import { useWidth } from '@/ui/useWidth'
+
+import { KeepButtons } from './KeepButtons'
+import { useView } from './useView'
+
+type Props = {
+  study: Study
+  /** What is shown, as the sheet names it. */
+  title: string
+  /** Unit, machine, method, number of runs. */
+  about: string
+  headline: string
+  says: string
+  table: Table
+  /** What is kept as data, where that is more than the table. */
+  data?: () => string
+  controls?: ReactNode
+  children: (width: number) => ReactNode
+  /** Below the picture. */
+  after?: ReactNode
+}
+
+/** A picture that stands on its own: its finding as title, as a table on demand, and kept in one step. */
+export function Panel({ study, title, about, headline, says, table, data, controls, children, after }: Props) {
+  const [ref, width] = useWidth<HTMLDivElement>(828)
+  const view = useView()
+  const isTable = view.get('as') === 'table'
+  const turn = () => view.put({ as: isTable ? '' : 'table' })
+  useShortcuts([{ key: 'a', says: isTable ? 'As a picture' : 'As a table', run: turn }])
+  return (
+    <section className="sheet" ref={ref} aria-label={title}>
+      <div className="paneltop">
+        <h2>{title}</h2>
+        <span className="soft">{about}</span>
+        {controls}
+      </div>
+      <p className="headline">{headline}</p>
+      <p className="answer" data-testid="answer">{says}</p>
+      {isTable ? <DataTable table={table} /> : children(width)}
+      {after}
+      <div className="foot noprint">
+        <button className="plain" onClick={turn} aria-pressed={isTable}>{isTable ? 'As a picture' : 'As a table'}<KeyHint name="A" /></button>
+        <KeepButtons
+          box={ref} hasPicture={!isTable} name={[study.title, title]} data={data ?? (() => csvOf(table))}
+          head={[headline, says, `${title}; ${about}; ${study.title}`]}
+        />
+      </div>
+    </section>
+  )
+}

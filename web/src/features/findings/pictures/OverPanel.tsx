@@ -1,0 +1,41 @@
+import type { Findings, Study } from '@/api/types'
+import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
+import { against, overMachinesTable } from '@/charts/layout/overMachines'
+import { useShortcuts } from '@/ui/shortcuts'
+
+import { Chooser } from '../Chooser'
+import { Panel } from '../Panel'
+import { measureSaid } from '../rowWords'
+import { useView } from '../useView'
+
+/** One measure over all machines: the ratio on each, together, and where they disagree. */
+export function OverPanel({ study, findings }: { study: Study; findings: Findings }) {
+  const view = useView()
+  const rows = findings.machines
+  const row = rows.find((one) => one.key === view.get('measure')) ?? rows[0]!
+  const entrants = [...new Set(study.contenders.map((one) => one.entrant))].filter((name) => against(row, name).length)
+  const baseline = entrants.includes(view.get('base')) ? view.get('base') : entrants[0]!
+  const laneOf = (name: string) => study.contenders.find((one) => one.entrant === name)?.lane_no ?? 1
+  const next = <T,>(all: readonly T[], now: T) => all[(all.indexOf(now) + 1) % all.length]!
+  const choose = (key: string) => view.put({ measure: key })
+  useShortcuts([
+    { key: 'b', says: 'Next baseline', run: () => view.put({ base: next(entrants, baseline) }) },
+    { key: 'n', says: 'Next measure', run: () => choose(next(rows, row).key) },
+  ])
+  const pairs = against(row, baseline)
+  return (
+    <Panel
+      study={study} title={`Over machines: ${measureSaid(row).toLowerCase()}`} about={`ratios, ${row.leaders.length} machines, ${row.method.replaceAll('-', ' ')}`}
+      headline={row.headline} says={row.sentence} table={overMachinesTable(row, baseline)}
+      controls={
+        <>
+          <Chooser label="measure" keyName="N" chosen={row.key} onChoose={choose} options={rows.map((one) => ({ id: one.key, label: `${measureSaid(one)}, ${one.method}` }))} />
+          <Chooser label="against" keyName="B" chosen={baseline} onChoose={(base) => view.put({ base })} options={entrants.map((name) => ({ id: name, label: name }))} />
+        </>
+      }
+      after={<ul className="words">{pairs.map((pair) => <li key={pair.b}>{pair.sentence}</li>)}</ul>}
+    >
+      {(width) => <OverMachinesPicture row={row} baseline={baseline} laneOf={laneOf} width={width} />}
+    </Panel>
+  )
+}

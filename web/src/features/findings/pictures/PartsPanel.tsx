@@ -1,0 +1,78 @@
+import { useQuery } from '@tanstack/react-query'
+
+import { bootPartsQuery, bootUnitsQuery } from '@/api/queries'
+import type { BootParts, Study } from '@/api/types'
+import { BootPartsPicture } from '@/charts/BootPartsPicture'
+import { BootUnitsPicture } from '@/charts/BootUnitsPicture'
+import { bootPartsTable } from '@/charts/layout/bootParts'
+import { unitsSaid, unitsTable } from '@/charts/layout/unitLanes'
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+import { Failed, Loading } from '@/ui/States'
+
+import { Panel } from '../Panel'
+import { partsSaid } from '../partsSaid'
+import { useView } from '../useView'
+
+type Names = ReadonlyMap<number, string>
+type Boot = { runId: string; block: number; laneNo: number; machine: string }
+
+const bootsOf = (found: readonly BootParts[]): Boot[] =>
+  found.flatMap((one) => one.lanes.flatMap((lane) => lane.opened.map(({ run_id: runId, block }) => ({ runId, block, laneNo: lane.lane_no, machine: one.machine }))))
+
+/** Boots in their parts on each machine, or a single one opened. */
+export function PartsPanel({ study, names }: { study: Study; names: Names }) {
+  const parts = useQuery(bootPartsQuery(study.id))
+  const view = useView()
+  const boots = bootsOf(parts.data ?? [])
+  const opened = boots.find((boot) => boot.runId === view.get('boot'))
+  const open = (boot: Boot | undefined) => view.put({ boot: boot?.runId ?? '' })
+  useShortcuts(boots.length ? [
+    { key: 'n', says: 'Open the next boot', run: () => open(boots[(opened ? boots.indexOf(opened) + 1 : 0) % boots.length]) },
+    ...(opened ? [{ key: 'Escape', says: 'Back to all boots', run: () => open(undefined) }] : []),
+  ] : [])
+  if (parts.error) return <Failed error={parts.error} onRetry={() => void parts.refetch()} />
+  if (!parts.data) return <Loading what="the parts of the boot" />
+  const chooser = boots.length > 0 && (
+    <label className="spread soft noprint">
+      open{' '}
+      <select value={opened?.runId ?? ''} onChange={(event) => open(boots.find((boot) => boot.runId === event.target.value))}>
+        <option value="">all boots</option>
+        {boots.map((boot) => (
+          <option key={boot.runId} value={boot.runId}>{`${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}`}</option>
+        ))}
+      </select>
+      <KeyHint name="N" />
+    </label>
+  )
+  if (opened) return <OneBoot study={study} names={names} boot={opened} chooser={chooser} />
+  return (
+    <div className="stack">
+      {parts.data.map((found, i) => (
+        <Panel
+          key={found.machine} study={study} title="Parts of the boot" about={`seconds, ${found.machine}; thin bars: interval of each boundary`}
+          {...partsSaid(found, names)} table={bootPartsTable(found, names)} controls={i === 0 && chooser}
+        >
+          {(width) => <BootPartsPicture found={found} names={names} width={width} />}
+        </Panel>
+      ))}
+    </div>
+  )
+}
+
+type OneProps = { study: Study; names: Names; boot: Boot; chooser: React.ReactNode }
+
+function OneBoot({ study, names, boot, chooser }: OneProps) {
+  const units = useQuery(bootUnitsQuery(study.id, boot.runId))
+  if (units.error) return <Failed error={units.error} />
+  if (!units.data) return <Loading what="the units of this boot" />
+  const found = units.data.units
+  return (
+    <Panel
+      study={study} title="One boot" about={`${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}; ${found.length} units`}
+      {...unitsSaid(found)} table={unitsTable(found)} controls={chooser}
+    >
+      {(width) => <BootUnitsPicture units={found} laneNo={boot.laneNo} width={width} />}
+    </Panel>
+  )
+}

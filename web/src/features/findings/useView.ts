@@ -1,0 +1,26 @@
+import { useSearchParams } from 'react-router'
+
+/** What the address says now; a second key press may come before the page is drawn anew. */
+export const presentSearch = () => new URLSearchParams(window.location.search)
+
+export type View = {
+  get: (name: string) => string
+  /** Put into the address; what is empty leaves it. */
+  put: (changes: Readonly<Record<string, string>>) => void
+}
+
+/** The view as the address keeps it, so that the address brings back exactly this view. */
+export function useView(): View {
+  const [search, setSearch] = useSearchParams()
+  return {
+    get: (name) => search.get(name) ?? '',
+    put: (changes) => {
+      const next = presentSearch()
+      for (const [name, value] of Object.entries(changes)) {
+        if (value) next.set(name, value)
+        else next.delete(name)
+      }
+      setSearch(next, { replace: true })
+    },
+  }
+}
