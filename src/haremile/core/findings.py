@@ -38,6 +38,7 @@ from haremile.core.verdict import (
 )
 
 RUN_NAMES = {"boot": "boots", "launch": "launches"}
+PROCEDURES = ("boot", "idle", "footprint", "launch")
 SWAP = "memory.swap_used"
 IN_USE = ("memory.used", "memory.used_nocache", "memory.pss", "memory.rss")
 """Memory that is never told without the swap beside it."""
@@ -245,10 +246,21 @@ def find(
         .finding()
         for items in (groups[key] for key in sorted(groups))
     )  # fmt: skip
-    reliable = tuple(_reliability(names, rows, sheet, is_one) for sheet in sheets.values() if sheet)
+    reliable = tuple(
+        _reliability(names, rows, sheets[key], is_one)
+        for key in sorted(sheets, key=_procedure_first)
+        if sheets[key]
+    )
     is_complete = all(run.state.is_finished for run in runs)
     over = () if is_one else over_machines(rows, names)
     return Findings(rows, reliable, over, is_complete, _promise(rows, plan))
+
+
+def _procedure_first(key: tuple[str, str]) -> tuple[int, str, str]:
+    """Procedures in the order in which they are done, and machine by machine."""
+    machine, procedure = key
+    place = PROCEDURES.index(procedure) if procedure in PROCEDURES else len(PROCEDURES)
+    return place, procedure, machine
 
 
 def _swapped(observations: Sequence[Observation]) -> dict[int, float]:

@@ -385,11 +385,12 @@ def machines_answer(
 def _machines_headline(
     ahead: Mapping[str, Sequence[str]], disagree: bool, machines: int, word: str
 ) -> str:
-    if len(ahead) > 1 or (disagree and not ahead):
-        return "The machines disagree"
-    for name, places in ahead.items():
-        return f"{name} {word.removeprefix('is ')} on {_share_of(len(places), machines)}"
-    return f"Nobody ahead on any of {machines} machines"
+    if not ahead:
+        nobody = f"Nobody ahead on any of {machines} machines"
+        return "The machines disagree" if disagree else nobody
+    name = max(ahead, key=lambda one: len(ahead[one]))
+    text = f"{name} {word.removeprefix('is ')} on {_share_of(len(ahead[name]), machines)}"
+    return f"{text}: they disagree" if len(ahead) > 1 else text
 
 
 def _share_of(count: int, machines: int) -> str:

@@ -16,8 +16,8 @@ METHODS = {
     "boot.firmware": "firmware-table", "boot.menu": "firmware-table", "boot.kernel": "systemd",
     "boot.userspace": "systemd",
 }  # fmt: skip
-CURVE_S = np.arange(10.0, 131.0, 5.0)
-"""Seconds since boot at which memory is read while it settles."""
+STEP_S = 5.0
+"""Seconds between readings of memory while it settles."""
 FALLS_S = 22.0
 MOST_ABOVE = 0.2
 
@@ -49,11 +49,14 @@ def capture_file(
 def _curve(drawn: SimulatedRun, seed: Sequence[int]) -> dict[str, object]:
     """Memory after the boot, falling to what was read."""
     settled = drawn.values["memory.used"]
-    noise = np.random.default_rng([*seed, 1]).normal(0.0, 0.004, CURVE_S.size)
-    above = MOST_ABOVE * np.exp(-(CURVE_S - CURVE_S[0]) / FALLS_S)
-    values = settled * (1.0 + above + noise * above / MOST_ABOVE)
+    generator = np.random.default_rng([*seed, 1])
+    begins, lasts = generator.uniform(8.0, 14.0), 70.0 + generator.gamma(3.0, 8.0)
+    times = np.arange(begins, begins + lasts, STEP_S).round(1)
+    above = MOST_ABOVE * generator.uniform(0.7, 1.2) * np.exp(-(times - begins) / FALLS_S)
+    bumps = generator.normal(0.0, 0.012, times.size) * (times < times[-1] - 4 * STEP_S)
+    values = settled * (1.0 + above + bumps * above / MOST_ABOVE)
     return {
-        "metric": "memory.used", "unit": "B", "times_s": CURVE_S.tolist(),
+        "metric": "memory.used", "unit": "B", "times_s": times.tolist(),
         "values": values.round().tolist(),
     }  # fmt: skip
 

@@ -9,18 +9,20 @@ import { AxisMarks } from './marks/AxisMarks'
 import { FoldedText } from './marks/FoldedText'
 import { LaneTitle } from './marks/LaneTitle'
 
-type Props = { found: BootParts; names: ReadonlyMap<number, string>; width: number }
+type Props = { found: BootParts; names: ReadonlyMap<number, string>; width: number; isLow?: boolean }
 
 const NARROW = 620
-const SHADES = [0.9, 0.6, 0.35, 0.75, 0.45, 0.22]
+const SHADES = [0.95, 0.5, 0.25, 0.85, 0.4, 0.15]
+/** Shades so strong that figures on them are written in the colour of the sheet. */
+const DARK = 0.8
 
 /** Each lane's boot as a chain of parts; a thin bar at each boundary is its interval. */
-export function BootPartsPicture({ found, names, width }: Props) {
+export function BootPartsPicture({ found, names, width, isLow = false }: Props) {
   const look = useLook()
   const hatch = useId()
   const isNarrow = width < NARROW
   const left = isNarrow ? 16 : Math.min(250, width * 0.28)
-  const frame = { left, right: width - 92, top: 54, laneHeight: isNarrow ? 84 : 64 }
+  const frame = { left, right: width - 92, top: 54, laneHeight: isNarrow ? 84 : isLow ? 46 : 64 }
   const shapes = bootPartLanes(found, frame)
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Parts of the boot on ${found.machine}`}>
@@ -35,12 +37,12 @@ export function BootPartsPicture({ found, names, width }: Props) {
       />
       {shapes.lanes.map((lane) => {
         const { colour } = look(lane.laneNo)
-        const y = lane.y + (isNarrow ? 36 : 18)
+        const y = lane.y + (isNarrow ? 36 : isLow ? 8 : 18)
         const last = lane.parts.at(-1)
         return (
           <g key={lane.laneNo}>
             <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
-            <LaneTitle laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + 26} room={isNarrow ? width : left} says={isNarrow ? undefined : `${lane.runs} boots`} />
+            <LaneTitle laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + (isLow ? 18 : 26)} room={isNarrow ? width : left} says={isNarrow ? undefined : `${lane.runs} boots`} />
             {lane.parts.map((part) => (
               <g key={part.metric}>
                 <title>{`${part.label}: ${part.seconds.toFixed(2)} s`}</title>
@@ -51,7 +53,10 @@ export function BootPartsPicture({ found, names, width }: Props) {
                     : { fill: colour, opacity: SHADES[part.place % SHADES.length], stroke: token('sheet'), strokeWidth: 1.5 }}
                 />
                 {part.to - part.from > 34 && (
-                  <text x={(part.from + part.to) / 2} y={y + 19} fontSize="12" textAnchor="middle" className="strong">
+                  <text
+                    x={(part.from + part.to) / 2} y={y + 19} fontSize="12" textAnchor="middle" className="strong"
+                    style={{ fill: !part.isWait && SHADES[part.place % SHADES.length]! > DARK ? token('sheet') : undefined }}
+                  >
                     {`${part.seconds.toFixed(1)} s`}
                   </text>
                 )}

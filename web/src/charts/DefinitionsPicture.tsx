@@ -34,7 +34,7 @@ export function DefinitionsPicture({ rows, machine, names, width }: Props) {
             <text x={14} y={line.y + 24} fontSize="13.5" className="strong">
               {line.label}
             </text>
-            <FoldedText text={line.meaning} x={14} y={line.y + 41} most={isNarrow ? 60 : 48} />
+            <FoldedText text={line.meaning} x={14} y={line.y + 41} most={isNarrow ? 60 : 52} />
             <line x1={frame.left} x2={frame.right} y1={middle} y2={middle} style={{ stroke: token('rule'), strokeDasharray: '2 5' }} />
             {!isNarrow && (
               <text x={width - 14} y={middle + 4} fontSize="12.5" textAnchor="end" className="soft">{line.says}</text>

@@ -21,7 +21,7 @@ export function MachinesPicture({ rows, columns, names, width }: Props) {
         {rows.map((row) => (
           <ReadingsPicture
             key={row.key} row={row} columns={columns} names={names} width={each} namesAbove head={row.machine}
-            frame={{ left: 30, right: each - 34, top: 36, laneHeight: 60 }} wish={span ? { span } : undefined}
+            frame={{ left: 20, right: each - 34, top: 36, laneHeight: 60 }} wish={span ? { span } : undefined}
           />
         ))}
       </div>

@@ -23,6 +23,8 @@ export type ReadingsProps = {
 
 const MOST_CROSSES = 5
 const HEAD_ABOVE = 14
+/** Lanes lower than this have their name closer to their upper edge. */
+const LOW = 48
 
 /** A lane for each contender: readings, median, interval, failed runs, and the good end. */
 export function ReadingsPicture({ row, columns, names, width, frame, namesAbove = false, wish, head }: ReadingsProps) {
@@ -43,8 +45,8 @@ export function ReadingsPicture({ row, columns, names, width, frame, namesAbove 
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo}>
           <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
-          <LaneName row={row} lane={lane} name={names.get(lane.laneNo) ?? ''} above={namesAbove} room={namesAbove ? width : frame.left} />
-          <Lane lane={lane} middle={lane.y + (namesAbove ? frame.laneHeight - 22 : frame.laneHeight / 2)} right={frame.right} />
+          <LaneName row={row} lane={lane} name={names.get(lane.laneNo) ?? ''} above={namesAbove} room={namesAbove ? width : frame.left} isLow={frame.laneHeight < LOW} />
+          <Lane lane={lane} middle={lane.y + (namesAbove ? frame.laneHeight - 22 : frame.laneHeight / 2)} right={frame.right} reach={Math.min(21, frame.laneHeight / 2 - 4)} />
         </g>
       ))}
       {row.good_end !== 'none' && (
@@ -58,7 +60,7 @@ export function ReadingsPicture({ row, columns, names, width, frame, namesAbove 
   )
 }
 
-function LaneName({ row, lane, name, above, room }: { row: FindingRow; lane: LaneShape; name: string; above: boolean; room: number }) {
+function LaneName({ row, lane, name, above, room, isLow }: { row: FindingRow; lane: LaneShape; name: string; above: boolean; room: number; isLow: boolean }) {
   const found = row.lanes.find((item) => item.lane_no === lane.laneNo)
   const summary = found?.summary
   const interval = summary?.median_interval
@@ -70,7 +72,7 @@ function LaneName({ row, lane, name, above, room }: { row: FindingRow; lane: Lan
   ].filter(Boolean)
   const most = Math.floor((above ? room - 50 - says.length * 6.6 : room - 26) / 7.1)
   const short = name.length > most ? `${name.slice(0, most - 1)}…` : name
-  const y = lane.y + (above ? 17 : 24)
+  const y = lane.y + (above ? 17 : isLow ? 17 : 24)
   if (above) {
     return (
       <g>
@@ -97,10 +99,10 @@ function LaneName({ row, lane, name, above, room }: { row: FindingRow; lane: Lan
   )
 }
 
-function Lane({ lane, middle, right }: { lane: LaneShape; middle: number; right: number }) {
+function Lane({ lane, middle, right, reach }: { lane: LaneShape; middle: number; right: number; reach: number }) {
   return (
     <g>
-      <LaneStrip lane={lane} middle={middle} />
+      <LaneStrip lane={lane} middle={middle} reach={reach} />
       {lane.slowFirst !== null && Math.abs(lane.slowFirst - (lane.median ?? 0)) > 24 && (
         <text x={lane.slowFirst} y={middle - 14} fontSize="11" textAnchor="middle" className="soft">
           first

@@ -11,6 +11,8 @@ type Props = {
   baseline: number
   width: number
   wish?: AxisWish
+  /** Lower lanes, for a page that holds several pictures. */
+  isLow?: boolean
 }
 
 const TOP = 34
@@ -18,19 +20,19 @@ const NARROW = 620
 
 /** Readings lanes beside difference lanes; on narrow pages one above the other. */
 export function RowPicture(props: Props) {
-  const { row, width } = props
+  const { row, width, isLow = false } = props
   const hasDifferences = row.lanes.filter((lane) => lane.summary).length > 1
   if (width < NARROW) {
     return (
       <>
-        <ReadingsPicture {...props} frame={{ left: 22, right: width - 22, top: 46, laneHeight: 66 }} namesAbove />
+        <ReadingsPicture {...props} frame={{ left: 20, right: width - 22, top: 46, laneHeight: 66 }} namesAbove />
         {hasDifferences && (
           <DifferencesPicture {...props} frame={{ left: 40, right: width - 76, top: 46, laneHeight: 66 }} withNames />
         )}
       </>
     )
   }
-  const laneHeight = row.lanes.length > 6 ? 50 : 62
+  const laneHeight = isLow ? 42 : row.lanes.length > 6 ? 50 : 62
   const left = Math.min(250, Math.max(186, width * 0.24))
   const middle = hasDifferences ? left + (width - left) * 0.58 : width
   return (

@@ -15,7 +15,7 @@ const NARROW = 620
 export function SettlingPicture({ traces, names, width }: Props) {
   const look = useLook()
   const isNarrow = width < NARROW
-  const left = isNarrow ? 52 : Math.min(290, width * 0.3)
+  const left = isNarrow ? 52 : Math.min(320, width * 0.36)
   const frame = { left, right: width - 30, top: 28, laneHeight: isNarrow ? 130 : 104 }
   const shapes = settlingLanes(traces, [...names.keys()], frame)
   return (

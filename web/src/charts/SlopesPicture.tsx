@@ -18,13 +18,13 @@ export function SlopesPicture(props: Props) {
   const unit = changes[0]?.row.scale.label || 'count'
   return (
     <div style={{ display: 'grid', gridTemplateColumns: isNarrow ? undefined : `${each}px ${each}px` }}>
-      <Panel {...props} width={each} inShares={false} head={`amounts, ${unit}`} />
-      <Panel {...props} width={each} inShares head="shares of before, %" />
+      <Panel {...props} width={each} inShares={false} head={`amounts, ${unit}`} note="thin: block by block; thick: medians with intervals" />
+      <Panel {...props} width={each} inShares head="shares of before, %" note="figures: typical difference, run against run" />
     </div>
   )
 }
 
-function Panel({ changes, columns, before, after, width, inShares, head }: Props & { inShares: boolean; head: string }) {
+function Panel({ changes, columns, before, after, width, inShares, head, note }: Props & { inShares: boolean; head: string; note: string }) {
   const shapes = slopes(changes, columns, inShares, { top: 52, height: HEIGHT })
   const [left, right] = [70, width - 180]
   return (
@@ -39,7 +39,7 @@ function Panel({ changes, columns, before, after, width, inShares, head }: Props
         <text key={item.label} x={left - 14} y={item.x + 4} fontSize="12" textAnchor="end" className="soft">{item.label}</text>
       ))}
       {shapes.slopes.map((slope) => <Line key={slope.key} slope={slope} left={left} right={right} />)}
-      <text x={14} y={shapes.bottom + 28} fontSize="12" className="soft">thin: block by block; thick: medians with intervals; figures: run against run</text>
+      <text x={14} y={shapes.bottom + 28} fontSize="12" className="soft">{note}</text>
     </svg>
   )
 }

@@ -17,7 +17,7 @@ export function linearAxis(domain: Span, range: Span, scale: Scale, sign = false
   const shown = scaleLinear()
     .domain([low / scale.factor, high / scale.factor])
     .range([range[0], range[1]])
-  const wanted = Math.max(4, Math.floor((range[1] - range[0]) / PX_PER_TICK))
+  const wanted = Math.max(3, Math.floor(Math.abs(range[1] - range[0]) / PX_PER_TICK))
   const ticks = shown.ticks(wanted).map((value) => ({
     x: shown(value),
     label: sign && value > 0 ? `+${tick(value)}` : tick(value),
@@ -27,12 +27,13 @@ export function linearAxis(domain: Span, range: Span, scale: Scale, sign = false
 
 const LOG_ROOM = 1.06
 const FEW = 3
+const ROUND = /^[125]e/
 
 /** A logarithmic axis over positive values: one step of it is one ratio. */
 export function logAxis(domain: Span, range: Span, scale: Scale): Axis {
   const limits = [domain[0] / LOG_ROOM, domain[1] * LOG_ROOM]
   const shown = scaleLog().domain(limits.map((limit) => limit / scale.factor)).range([range[0], range[1]])
-  const round = shown.ticks().filter((value) => /^[125]/.test(value.toPrecision(1)))
+  const round = shown.ticks().filter((value) => ROUND.test(value.toExponential()))
   const values = round.length < FEW ? scaleLinear().domain(shown.domain()).ticks(FEW + 1) : round
   const place = scaleLog().domain(limits).range([range[0], range[1]])
   return { place, ticks: values.map((value) => ({ x: shown(value), label: tick(value) })) }

@@ -7,8 +7,8 @@ import { linearAxis, type Axis } from './axis'
 
 /** What each definition of memory in use means, and the everyday figure that it gives again. */
 export const MEANINGS: Record<string, string> = {
-  'memory.used': 'total less available; the everyday “in use” that says what a new program will miss',
-  'memory.used_nocache': 'total less free, buffers and caches; the everyday “in use” of panels that leave caches out',
+  'memory.used': 'total less available; the “in use” that tells what a new program will miss',
+  'memory.used_nocache': 'total less free, buffers and caches; the “in use” of panels that leave caches out',
   'memory.pss': 'each shared page split among its users; a process list added up fairly, without the kernel',
   'memory.rss': 'each shared page counted with every user; a process list’s resident column added up',
   'memory.swap_used': 'moved out to swap; belongs beside every other line',

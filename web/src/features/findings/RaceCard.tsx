@@ -3,36 +3,42 @@ import { useRef } from 'react'
 
 import { bootPartsQuery, columnsQuery, disturbancesQuery } from '@/api/queries'
 import { embeddedFonts } from '@/api/fonts'
-import type { FindingRow, Findings, RunSheet, Study } from '@/api/types'
+import type { FindingRow, Findings, Study } from '@/api/types'
 import { BootPartsPicture } from '@/charts/BootPartsPicture'
+import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
 import { RowPicture } from '@/charts/RowPicture'
 import { moment } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
 import { fileName, handOut, standalonePage } from '@/ui/keep'
 import { useShortcuts } from '@/ui/shortcuts'
-import { Tag } from '@/ui/Tag'
+import { useFit } from '@/ui/useFit'
 import { useWidth } from '@/ui/useWidth'
 
+import { CardVerdicts } from './CardVerdicts'
+import { machineLines, mainRows } from './cardRows'
+import { partsSaid } from './partsSaid'
 import { measureSaid } from './rowWords'
 
 type Names = ReadonlyMap<number, string>
-type Props = { study: Study; findings: Findings; sheet: RunSheet; names: Names }
+type Props = { study: Study; findings: Findings; names: Names }
 
-const MOST_PICTURES = 3
+const MAIN_OVER = ['boot.total', 'memory.used']
 
 /** The study on one page that stands on its own, on paper or as one file. */
 export function RaceCard({ study, findings, names }: Props) {
   const card = useRef<HTMLElement>(null)
   const [inner, width] = useWidth<HTMLDivElement>(880)
+  useFit(card)
   const noted = useQuery(disturbancesQuery(study.id))
   const parts = useQuery(bootPartsQuery(study.id))
   const keep = () =>
     void embeddedFonts().then((fonts) =>
       handOut(`${fileName(study.title)}.html`, new Blob([standalonePage(card.current!, study.title, fonts)], { type: 'text/html' })),
     )
+  const laneOf = (name: string) => study.contenders.find((one) => one.entrant === name)?.lane_no ?? 1
   useShortcuts([{ key: 's', says: 'Keep the race card (one HTML file)', run: keep }])
-  const machines = [...new Set(study.contenders.map((one) => one.install.machine))]
-  const shown = findings.rows.filter((row) => row.lanes.some((lane) => lane.summary)).slice(0, MOST_PICTURES)
+  const machines = machineLines(study)
+  const over = findings.machines.filter((one) => MAIN_OVER.includes(one.metric))
   const notes = [...new Map(findings.rows.flatMap((row) => row.fair_start.map((one) => [one.sentence, one] as const))).values()]
   return (
     <div className="sheet">
@@ -43,32 +49,25 @@ export function RaceCard({ study, findings, names }: Props) {
       <article className="card" ref={card}>
         <h1>{study.title}</h1>
         <p className="soft">
-          {[...new Set(machines.map((one) => one.name))].join(', ')}; {study.contenders.length} contenders, {study.blocks} blocks in an order shuffled by seed {study.seed}; begun {moment(study.created_at)}
+          {machines.join('; ')}. {study.contenders.length} contenders, {study.blocks} blocks in an order shuffled by seed {study.seed}; begun {moment(study.created_at)}
         </p>
-        <ul className="verdicts">
-          {findings.rows.map((row) => (
-            <li key={row.key} className="verdict" style={{ cursor: 'default' }}>
-              <span className="what">{measureSaid(row)}{machines.length > 1 && <span className="soft"> on {row.machine}</span>}</span>
-              <Tag word={row.verdict} />
-              <span className="says">{row.sentence}</span>
-            </li>
-          ))}
-          {findings.reliability.map((row) => (
-            <li key={`${row.procedure} ${row.machine}`} className="verdict" style={{ cursor: 'default' }}>
-              <span className="what">Reliability, {row.procedure}</span>
-              <Tag word={row.verdict} />
-              <span className="says">{row.sentence}</span>
-            </li>
-          ))}
-        </ul>
+        <CardVerdicts findings={findings} isManyMachines={machines.length > 1} />
         <div ref={inner} />
-        {shown.map((row) => (
+        {over.map((row) => (
+          <section key={row.key}>
+            <h2>Over machines: {measureSaid(row).toLowerCase()}</h2>
+            <p className="headline">{row.headline}</p>
+            <OverMachinesPicture row={row} baseline={row.pairs[0]!.a} laneOf={laneOf} width={width} />
+          </section>
+        ))}
+        {over.length === 0 && mainRows(findings.rows).map((row) => (
           <CardPicture key={row.key} study={study} row={row} names={names} width={width} />
         ))}
-        {parts.data?.map((found) => (
+        {over.length === 0 && parts.data?.map((found) => (
           <section key={found.machine}>
             <h2>Parts of the boot, {found.machine}</h2>
-            <BootPartsPicture found={found} names={names} width={width} />
+            <p className="headline">{partsSaid(found, names).headline}</p>
+            <BootPartsPicture found={found} names={names} width={width} isLow />
           </section>
         ))}
         <h2>Conditions and notes</h2>
@@ -96,7 +95,7 @@ function CardPicture({ study, row, names, width }: { study: Study; row: FindingR
     <section>
       <h2>{measureSaid(row)}, {row.machine}</h2>
       <p className="headline">{row.headline}</p>
-      {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={width} />}
+      {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={width} isLow />}
     </section>
   )
 }

@@ -26,6 +26,14 @@ function startSaid(row: FindingRow): string {
   return grade ? `fair start: ${row.fair_start.filter((one) => one.grade === grade).map((one) => one.label).join(', ')} ${grade}` : ''
 }
 
+/** Scrolls the list, and not the page, so that the picture stays where it is. */
+function keepInView(list: HTMLElement | null, line: HTMLElement | null) {
+  if (!list || !line) return
+  const [frame, at] = [list.getBoundingClientRect(), line.getBoundingClientRect()]
+  if (at.top < frame.top) list.scrollTop -= frame.top - at.top
+  if (at.bottom > frame.bottom) list.scrollTop += at.bottom - frame.bottom
+}
+
 /** Whether another row has the same name, so that only the method tells them apart. */
 const isTwice = (row: FindingRow, rows: readonly FindingRow[]) =>
   rows.some((one) => one !== row && one.label === row.label && one.machine === row.machine && one.start === row.start && one.facet === row.facet)
@@ -36,13 +44,12 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
   const reliable = findings.reliability.filter((row) => !verdict || row.verdict === verdict)
   const [dragged, setDragged] = useState<string | null>(null)
   const machines = new Set(findings.rows.map((row) => row.machine))
+  const list = useRef<HTMLDivElement>(null)
   const current = useRef<HTMLButtonElement>(null)
-  useEffect(() => {
-    void current.current?.scrollIntoView({ block: 'nearest' })
-  }, [chosen])
+  useEffect(() => keepInView(list.current, current.current), [chosen])
   const decided = findings.rows.filter((row) => !['open', 'not comparable'].includes(row.verdict)).length
   return (
-    <div className="sheet">
+    <div className="sheet own" ref={list}>
       <ul className="verdicts">
         <li>
           <header>
@@ -84,7 +91,7 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
               </span>
               <Tag word={row.verdict} />
               <span className="says">
-                {row.sentence}
+                {row.sentence.replace(`${row.machine}: `, '')}
                 {startSaid(row) && <i> {startSaid(row)}</i>}
               </span>
             </button>

@@ -84,7 +84,7 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: PostName }) {
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
   const says = `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
   return (
-    <nav ref={ref} aria-label="The study’s mile" style={{ marginTop: 8 }}>
+    <nav ref={ref} className="mileline" aria-label="The study’s mile" style={{ marginTop: 8 }}>
       <MilePicture
         width={width}
         share={sheet.runs.length ? finished / sheet.runs.length : 0}

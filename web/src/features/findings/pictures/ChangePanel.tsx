@@ -35,7 +35,7 @@ export function ChangePanel({ study, findings, sheet }: Props) {
   return (
     <Panel
       study={study} title={`${kind.label}: ${measureSaid(row).toLowerCase()}`} about={changes.length > 1 ? `${aboutRow(row).split(', ')[0]}, ${changes.length} pairs` : aboutRow(row)}
-      headline={changeHeadline(changes)} says={changeSentence(changes, kind.words)} table={slopesTable(changes)}
+      headline={changeHeadline(changes, kind.words)} says={changeSentence(changes, kind.words)} table={slopesTable(changes)}
       controls={
         <>
           {kinds.length > 1 && <Chooser label="what changed" keyName="B" chosen={kind.id} options={kinds} onChoose={(id) => view.put({ change: id })} />}
@@ -50,15 +50,17 @@ export function ChangePanel({ study, findings, sheet }: Props) {
 
 const firstOfEach = (rows: readonly FindingRow[]) => rows.filter((row) => onMachines(row, rows)[0] === row)
 
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
+
 /** The widest change, in a few words. */
-export function changeHeadline(changes: readonly Change[]): string {
+export function changeHeadline(changes: readonly Change[], words: readonly [string, string]): string {
   const size = (change: Change) => Math.abs(pairOf(change)?.shift.value ?? 0)
   const widest = [...changes].sort((a, b) => size(b) - size(a))[0]
-  return widest ? `${widest.label}: ${changeSaid(widest)}` : 'Nothing to set side by side'
+  return widest ? `${capital(words[1])}: ${changeSaid(widest)}, ${widest.label}` : 'Nothing to set side by side'
 }
 
 /** Every change with its verdict, in a sentence. */
 export function changeSentence(changes: readonly Change[], words: readonly [string, string]): string {
   const parts = changes.map((change) => `${change.label} ${changeSaid(change)}, ${pairOf(change)?.verdict ?? 'open'}`)
-  return `${words[1]} against ${words[0]}: ${parts.join('; ')}.`
+  return `${capital(words[1])} against ${words[0]}: ${parts.join('; ')}.`
 }

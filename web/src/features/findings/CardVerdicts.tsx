@@ -1,0 +1,36 @@
+import type { Findings } from '@/api/types'
+import { Tag } from '@/ui/Tag'
+
+import { measureSaid } from './rowWords'
+
+type Line = { key: string; what: string; where: string; word: string | null; says: string }
+
+/** A line for each measure: over all machines where there are several, else the row's own. */
+export function cardLines({ machines, rows, reliability }: Findings, isManyMachines: boolean): Line[] {
+  const nameOf = (row: { metric: string; method: string; start: string | null; facet: string }) => [row.metric, row.method, row.start, row.facet].join('|')
+  const covered = new Set(machines.map(nameOf))
+  const where = (machine: string) => (isManyMachines ? machine : '')
+  const own = (machine: string, sentence: string) => sentence.replace(`${machine}: `, '')
+  return [
+    ...machines.map((row) => ({ key: row.key, what: measureSaid(row), where: `${row.leaders.length} machines`, word: null, says: row.sentence })),
+    ...rows.filter((row) => !covered.has(nameOf(row))).map((row) => ({
+      key: row.key, what: measureSaid(row), where: where(row.machine), word: row.verdict, says: own(row.machine, row.sentence),
+    })),
+    ...reliability.map((row) => ({
+      key: `${row.procedure} ${row.machine}`, what: `Reliability, ${row.procedure}`, where: where(row.machine), word: row.verdict, says: own(row.machine, row.sentence),
+    })),
+  ]
+}
+
+/** Every verdict in its sentence. */
+export const CardVerdicts = ({ findings, isManyMachines }: { findings: Findings; isManyMachines: boolean }) => (
+  <ul className="verdicts abreast">
+    {cardLines(findings, isManyMachines).map((line) => (
+      <li key={line.key} className="verdict told">
+        <span className="what">{line.what}{line.where && <span className="soft"> on {line.where}</span>}</span>
+        {line.word ? <Tag word={line.word} /> : <span />}
+        <span className="says">{line.says}</span>
+      </li>
+    ))}
+  </ul>
+)
