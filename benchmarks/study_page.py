@@ -1,73 +1,179 @@
-"""A study page with 2,000 readings in its picture against the empty page of the same build."""
+"""A large study's page against the empty page of the same build.
+
+Eight contenders on three machines, twelve measures, thirty repeats: how long until the verdicts
+stand, how long a change of measure and of baseline takes, and 20,000 readings in one picture.
+"""
 
 import os
+import socket
 import statistics
-import threading
+import subprocess
+import sys
+import time
+from collections import defaultdict
+from collections.abc import Iterator
+from contextlib import contextmanager
 
-import uvicorn
+import numpy as np
 from common import spread, throwaway_bench
 from playwright.sync_api import sync_playwright
 
-from haremile.api.application import create_app
 from haremile.bench.plan import checked_plan
 from haremile.bench.take_in import import_study
+from haremile.core.metrics import metric
 from haremile.core.study import Install, Machine, System
 
-ROUNDS = 12
+ROUNDS = 8
+COLD_ROUNDS = 3
+PAUSE_S = 1.0
+BARS = "svg[aria-label^=Readings] path[d^=M]"
+DIFFERENCES, ABOUT = "svg[aria-label^=Differences]", ".paneltop .soft"
+CHANGES = 24
 FLAGS = ["--disable-gpu", "--disable-quic", "--disable-background-networking"]
-SYSTEMS = ("Varrow 12", "Quillfern 8", "Marlstone 26.1", "Osterfell Base")
+CONTENDERS, MACHINES, REPEATS, MANY = 8, 3, 30, 20_000
+METRICS = (
+    "boot.total", "boot.firmware", "boot.kernel", "boot.userspace", "memory.used",
+    "memory.used_nocache", "memory.pss", "memory.swap_used", "process.count", "disk.used",
+    "launch.window", "launch.settled",
+)  # fmt: skip
+HEAD = "system,machine,metric,value,unit,run,block\n"
+
+WATCH = """
+    window.seenAt = new Promise((done) => {
+        const look = () => {
+            if (document.querySelector(%r)) requestAnimationFrame(() => done(performance.now()))
+            else requestAnimationFrame(look)
+        }
+        look()
+    })
+"""
+CHANGED = """([key, wanted]) => new Promise((done, fail) => {
+    const before = performance.now()
+    const seen = () => document.querySelector(wanted)?.textContent ?? ''
+    const was = seen()
+    const look = () => {
+        if (seen() !== was) requestAnimationFrame(() => done(performance.now() - before))
+        else if (performance.now() - before > 5000) fail(new Error('nothing changed'))
+        else requestAnimationFrame(look)
+    }
+    document.body.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }))
+    look()
+})"""
 
 
-def readings_file() -> bytes:
-    rows = [
-        f"{system},Bench,boot.total,{10 + 3 * i + (block * 37 % 101) / 100},s,{block}"
-        for block in range(1, 501)
-        for i, system in enumerate(SYSTEMS)
+def large_file() -> bytes:
+    """Readings of eight systems on three machines."""
+    generator = np.random.default_rng(6)
+    lines = []
+    for machine in range(MACHINES):
+        for system in range(CONTENDERS):
+            for key in METRICS:
+                unit = metric(key).unit
+                typical = (1e8 if unit == "B" else 10.0) * (1 + 0.1 * system + 0.3 * machine)
+                for block, noise in enumerate(generator.normal(0.0, 0.02, REPEATS), start=1):
+                    procedure = "launch" if key.startswith("launch") else "boot"
+                    lines.append(
+                        f"System {system + 1},Machine {machine + 1},{key},"
+                        f"{typical * (1 + noise)},{unit},{procedure} {block},{block}"
+                    )
+    return (HEAD + "\n".join(lines) + "\n").encode()
+
+
+def crowded_file() -> bytes:
+    """20,000 readings of one measure in four lanes."""
+    values = np.random.default_rng(7).normal(10.0, 0.5, (4, MANY // 4))
+    lines = [
+        f"System {lane + 1},Bench,boot.total,{value + 2 * lane},s,{block},{block}"
+        for lane, row in enumerate(values)
+        for block, value in enumerate(row, start=1)
     ]
-    return ("system,machine,metric,value,unit,block\n" + "\n".join(rows) + "\n").encode()
+    return (HEAD + "\n".join(lines) + "\n").encode()
+
+
+@contextmanager
+def served(url: str) -> Iterator[str]:
+    """A server of its own process, which has reckoned nothing yet; gives its address."""
+    command = [sys.executable, "-m", "haremile", "serve", "--port", str(free_port())]
+    told = {**os.environ, "DATABASE_URL": url}
+    server = subprocess.Popen(
+        command, env=told, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True
+    )
+    try:
+        assert server.stdout is not None
+        yield f"{server.stdout.readline().strip()}studies"
+    finally:
+        server.terminate()
+        server.wait(20)
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
 
 
 def load_ms(browser, address: str, wait_for: str) -> float:
-    """From navigation to the awaited element painted."""
-    page = browser.new_page()
+    """From navigation to the awaited element painted, as the page itself sees it."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.add_init_script(WATCH % wait_for)
     page.goto(address, wait_until="commit")
-    page.wait_for_selector(wait_for, state="attached")
-    taken = page.evaluate(
-        "() => new Promise(r => requestAnimationFrame(() => r(performance.now())))"
-    )
+    taken = page.evaluate("window.seenAt")
+    page.close()
+    time.sleep(PAUSE_S)  # what the closed page had asked for is answered
+    return taken
+
+
+def change_ms(browser, address: str, key: str, seen: str) -> list[float]:
+    """From a key press to the changed text painted."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page.goto(address)
+    page.wait_for_selector("svg[aria-label^=Readings] line", state="attached")
+    page.wait_for_timeout(500)
+    taken = [page.evaluate(CHANGED, [key, seen]) for _ in range(CHANGES)]
     page.close()
     return taken
 
 
 def main() -> None:
-    with throwaway_bench() as bench:
-        full = import_study(bench.studies, bench.readings, "Full", readings_file())
-        machine = Machine("Bench")
-        installs = [Install(System(name), machine) for name in SYSTEMS]
-        empty = bench.studies.create(checked_plan("Empty", installs, 1, 1))
-        app = create_app(bench, bench.url, bench.settings.web)
-        server = uvicorn.Server(uvicorn.Config(app, port=0, log_level="error"))
-        thread = threading.Thread(target=server.run, daemon=True)
-        thread.start()
-        while not server.started:
-            pass
-        base = f"http://127.0.0.1:{server.servers[0].sockets[0].getsockname()[1]}/studies"
+    times: dict[str, list[float]] = defaultdict(list)
+    with throwaway_bench() as bench, sync_playwright() as playwright:
+        studies = {
+            "large": import_study(bench.studies, bench.readings, "Large", large_file()),
+            "crowded": import_study(bench.studies, bench.readings, "Crowded", crowded_file()),
+        }
+        installs = [Install(System(name), Machine("Bench")) for name in ("A", "B")]
+        studies["empty"] = bench.studies.create(checked_plan("Empty", installs, 1, 1))
         flags = [*FLAGS, *(["--no-sandbox"] if os.geteuid() == 0 else [])]
-        times: dict[str, list[float]] = {"empty": [], "full": [], "full run": []}
-        with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+
+        def load(name: str, base: str, study: str, wait_for: str) -> None:
+            address = f"{base}/{studies[study].id}/findings"
+            times[name].append(load_ms(browser, address, wait_for))
+
+        for _ in range(COLD_ROUNDS):
+            with served(bench.url) as base:
+                load("empty", base, "empty", "h2")
+                load("verdicts, nothing reckoned yet", base, "large", ".verdict .says")
+                load("20,000, nothing reckoned yet", base, "crowded", BARS)
+        with served(bench.url) as base:
             for _ in range(ROUNDS):
-                times["empty"].append(load_ms(browser, f"{base}/{empty.id}/findings", "h2"))
-                ticks = "svg[aria-label^=Readings] line:nth-of-type(400)"
-                times["full"].append(load_ms(browser, f"{base}/{full.id}/findings", ticks))
-                mark = "[data-testid=run-reading]"
-                times["full run"].append(load_ms(browser, f"{base}/{full.id}/run", mark))
-            browser.close()
-        server.should_exit = True
-        thread.join(10)
-        for name, values in times.items():
-            ratio = statistics.median(values) / statistics.median(times["empty"])
-            print(f"{name:9} {spread(values, 'ms', 0)}  {ratio:.2f} times the empty page")
+                load("empty", base, "empty", "h2")
+                load("verdicts, reckoned before", base, "large", ".verdict .says")
+                load("with its picture", base, "large", "svg[aria-label^=Readings]")
+                load("20,000, reckoned before", base, "crowded", BARS)
+            address = f"{base}/{studies['large'].id}/findings"
+            times["change of measure"] = change_ms(browser, address, "ArrowDown", ABOUT)
+            times["change of baseline"] = change_ms(browser, address, "b", DIFFERENCES)
+            times["20,000 drawn anew"] = change_ms(
+                browser,
+                f"{base}/{studies['crowded'].id}/findings",
+                "l",
+                "svg[aria-label^=Readings]",
+            )
+        browser.close()
+    for name, values in times.items():
+        ratio = statistics.median(values) / statistics.median(times["empty"])
+        print(f"{name:31} {spread(values, 'ms', 0)}  {ratio:.2f} times the empty page")
 
 
 if __name__ == "__main__":

@@ -482,7 +482,7 @@ class MachineLeaderOut(Out):
 
 
 class MachinesRowOut(Out):
-    """One measure over machines; entrants by name."""
+    """What one measure says over machines."""
 
     key: str
     metric: str
@@ -492,7 +492,6 @@ class MachinesRowOut(Out):
     facet: str
     good_end: GoodEnd
     leaders: list[MachineLeaderOut]
-    pairs: list[PairOverMachinesOut]
     headline: str
     sentence: str
 

@@ -4,7 +4,7 @@ import hashlib
 import pickle
 import threading
 from collections import OrderedDict
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from uuid import UUID
 
 from haremile.bench.ports import ReadingBook, StudyBook
@@ -13,13 +13,29 @@ from haremile.core.study import entrants
 
 MOST_KEPT = 24
 
-_kept: OrderedDict[bytes, Findings] = OrderedDict()
+
+@dataclass(frozen=True)
+class KeptFindings:
+    """Findings, told from others by the digest of everything that went into them."""
+
+    digest: bytes
+    findings: Findings = field(compare=False)
+
+
+_kept: OrderedDict[bytes, KeptFindings] = OrderedDict()
 _guard = threading.Lock()
 
 
 def study_findings(
     studies: StudyBook, readings: ReadingBook, study_id: UUID, with_aside: bool = False
 ) -> Findings:
+    """As `kept_findings`, the findings alone."""
+    return kept_findings(studies, readings, study_id, with_aside).findings
+
+
+def kept_findings(
+    studies: StudyBook, readings: ReadingBook, study_id: UUID, with_aside: bool = False
+) -> KeptFindings:
     """Reckon what the study says so far; `with_aside` lets in what was set aside, to see whether
     it matters.
 
@@ -38,7 +54,7 @@ def study_findings(
         if digest in _kept:
             _kept.move_to_end(digest)
             return _kept[digest]
-    found = find(names, observed, outcomes, plan)
+    found = KeptFindings(digest, find(names, observed, outcomes, plan))
     with _guard:
         _kept[digest] = found
         while len(_kept) > MOST_KEPT:

@@ -378,6 +378,12 @@ class ReadingBook(Protocol):
     def traces(self, study_id: UUID, metric: str) -> list[StoredTrace]:
         """The curves of each run's newest attempt, in run order."""
 
+    def metrics_read(self, study_id: UUID) -> list[str]:
+        """The metrics of which the study has a reading."""
+
+    def met(self, study_id: UUID) -> dict[int, Mapping[str, str]]:
+        """The conditions under which each lane's newest reading was taken."""
+
     def traced(self, study_id: UUID) -> list[str]:
         """The metrics of which some run of the study has a curve."""
 

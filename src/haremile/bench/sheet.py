@@ -1,5 +1,6 @@
 """The run sheet as it is looked at: each run with the reading that stands for it."""
 
+from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from uuid import UUID
@@ -50,14 +51,13 @@ def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) ->
     """The run sheet in order, with the first of the catalogue's metrics that was read."""
     study = studies.get(study_id)
     runs = studies.runs(study_id)
-    every = readings.readings(study_id)
-    if not every:
+    read = readings.metrics_read(study_id)
+    if not read:
         return SheetView(None, None, None, [SheetLineView(run, None, False) for run in runs])
-    headline = metric(min({item.metric for item in every}, key=sheet_position))
+    headline = metric(min(read, key=sheet_position))
     values: dict[UUID, StoredReading] = {}
-    for item in every:
-        if item.metric == headline.key:
-            values.setdefault(item.run_id, item)
+    for item in readings.readings(study_id, headline.key):
+        values.setdefault(item.run_id, item)
     lines = []
     for run in runs:
         found = values.get(run.id)
@@ -68,17 +68,15 @@ def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) ->
         )
     typical = float(np.median([item.value for item in values.values()]))
     margin = study.margins.get(headline.key, headline.margin)
-    met = {item.lane_no: item.conditions for item in every}
+    met = readings.met(study_id)
+    counted: dict[int, list[float]] = defaultdict(list)
+    for line in lines:
+        if line.value is not None and not line.is_set_aside:
+            counted[line.run.lane_no].append(line.value)
     lanes = [
-        _stand(contender.lane_no, met.get(contender.lane_no, {}), [
-            line.value
-            for line in lines
-            if line.run.lane_no == contender.lane_no
-            and line.value is not None
-            and not line.is_set_aside
-        ])
-        for contender in study.contenders
-    ]  # fmt: skip
+        _stand(one.lane_no, met.get(one.lane_no, {}), counted[one.lane_no])
+        for one in study.contenders
+    ]
     return SheetView(headline, scale_for(headline.unit, typical), margin.amount, lines, lanes)
 
 

@@ -389,10 +389,10 @@ class _Row:
         return LaneFinding(lane, summary, failed, stalls_left, slow_first, aside, breaks)
 
     def _fair_start(self) -> tuple[Difference, ...]:
-        by_lane: dict[int, dict[frozenset[tuple[str, str]], Conditions]] = defaultdict(dict)
+        by_lane: dict[int, dict[int, Conditions]] = defaultdict(dict)
         for item in self.items:
-            if not item.is_set_aside:
-                by_lane[item.lane_no][frozenset(item.conditions.items())] = item.conditions
+            if not item.is_set_aside:  # readings of one lane share the record of its conditions
+                by_lane[item.lane_no][id(item.conditions)] = item.conditions
         stated = {
             lane: [of_the_lane(found) for found in group.values()]
             for lane, group in by_lane.items()

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy import stats
+from scipy import special, stats
 
 from haremile.core.sample import FloatArray, as_level, as_ranked, as_sample
 
@@ -233,7 +233,7 @@ def _standard_deviation(sample: FloatArray, mean: float) -> float | None:
 def _mean_interval(mean: float, se: float | None, n: int, level: float) -> Interval | None:
     if not se:
         return None
-    reach = float(stats.t.ppf(0.5 + level / 2.0, n - 1)) * se
+    reach = float(special.stdtrit(n - 1, 0.5 + level / 2.0)) * se
     return Interval(mean - reach, mean + reach, level)
 
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy import special
 
 from haremile.core.contrast import Estimate, ratio_estimate
 from haremile.core.lane_statistics import Interval
@@ -89,6 +89,26 @@ def combined(parts: Sequence[MachineRatio], level: float = 0.95) -> MachinesCont
     return MachinesContrast(tuple(parts), mean, interval, p, {-1, 1} <= sides)
 
 
+def mirrored_machines(found: MachinesContrast) -> MachinesContrast:
+    """A against B, from B against A."""
+    parts = tuple(
+        MachineRatio(
+            one.machine,
+            _inverse(one.medians),
+            Estimate(_inverse(one.typical.value), one.typical.interval.turned(_inverse)),
+        )
+        for one in found.machines
+    )
+    interval = found.interval and found.interval.turned(_inverse)
+    return MachinesContrast(
+        parts, _inverse(found.geometric_mean), interval, found.p, found.disagree
+    )
+
+
+def _inverse(ratio: float) -> float:
+    return math.inf if ratio == 0.0 else 1.0 / ratio
+
+
 def log_mean(
     ratios: Sequence[float] | FloatArray, level: float = 0.95
 ) -> tuple[float, Interval | None, float | None]:
@@ -99,9 +119,9 @@ def log_mean(
     if spread == 0.0:
         return math.exp(mean), None, None
     se, df = spread / math.sqrt(logs.size), logs.size - 1
-    reach = float(stats.t.ppf(0.5 + as_level(level) / 2.0, df)) * se
+    reach = float(special.stdtrit(df, 0.5 + as_level(level) / 2.0)) * se
     interval = Interval(math.exp(mean - reach), math.exp(mean + reach), level)
-    return math.exp(mean), interval, 2.0 * float(stats.t.sf(abs(mean) / se, df))
+    return math.exp(mean), interval, 2.0 * float(special.stdtr(df, -abs(mean) / se))
 
 
 def _on_machine(name: str, lanes: Lanes, level: float) -> MachineRatio:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from haremile.core import wording
-from haremile.core.machines import MachineRatio, MachinesContrast, combined
+from haremile.core.machines import MachineRatio, MachinesContrast, combined, mirrored_machines
 from haremile.core.metrics import GoodEnd, metric
 from haremile.core.verdict import Verdict
 
@@ -86,13 +86,14 @@ def _row(rows: Sequence["FindingRow"], names: Mapping[int, str]) -> MachinesRow:
         medians = {lane.lane_no: lane.summary.median for lane in row.lanes if lane.summary}
         for pair in row.pairs:
             ratio = pair.found.contrast.ratio
-            if ratio is not None:
+            if ratio is not None and pair.a < pair.b:
                 ratios[names[pair.a], names[pair.b]].append(
                     MachineRatio(row.machine, medians[pair.b] / medians[pair.a], ratio)
                 )
     shared = {key: parts for key, parts in ratios.items() if len(parts) > 1}
-    level = 1.0 - ERROR / max(len(shared) // 2, 1)
+    level = 1.0 - ERROR / max(len(shared), 1)
     found = {key: combined(parts, level) for key, parts in shared.items()}
+    found |= {(b, a): mirrored_machines(one) for (a, b), one in found.items()}
     what = metric(first.metric)
     pairs = tuple(
         PairOverMachines(a, b, one, wording.machines_pair_sentence(what, a, b, one))

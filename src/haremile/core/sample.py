@@ -28,16 +28,22 @@ def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> Flo
         raise SampleError(f"{name} must be one row of numbers, not of shape {array.shape}")
     if array.size == 0:
         raise SampleError(f"{name} must hold at least one number")
+    sizes = np.abs(array)
+    if not sizes.max() <= LARGEST:  # also where one is no number
+        raise _refused(array, name)
+    tiny = sizes < SMALLEST
+    return np.where(tiny, 0.0, array) if tiny.any() else array
+
+
+def _refused(array: FloatArray, name: str) -> SampleError:
+    """What is said of the first value that cannot be reckoned with."""
     bad = np.flatnonzero(~np.isfinite(array))
     if bad.size:
-        raise SampleError(f"{name} must be finite; position {bad[0]} is {array[bad[0]]}")
-    sizes = np.abs(array)
-    bad = np.flatnonzero(sizes > LARGEST)
-    if bad.size:
-        raise SampleError(
-            f"{name} must be no larger than {LARGEST:g}; position {bad[0]} is {array[bad[0]]}"
-        )
-    return np.where(sizes < SMALLEST, 0.0, array)
+        return SampleError(f"{name} must be finite; position {bad[0]} is {array[bad[0]]}")
+    place = np.flatnonzero(np.abs(array) > LARGEST)[0]
+    return SampleError(
+        f"{name} must be no larger than {LARGEST:g}; position {place} is {array[place]}"
+    )
 
 
 def as_ranked(values: Sequence[float] | FloatArray, name: str = "values") -> FloatArray:

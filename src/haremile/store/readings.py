@@ -16,9 +16,7 @@ from haremile.store.rows import (
     AttemptRow,
     CaptureRow,
     ContenderRow,
-    InstallRow,
     LaneRow,
-    MachineRow,
     ReadingRow,
     RunRow,
     StudyRow,
@@ -31,6 +29,56 @@ BATCH = 500
 RUN_KEYS = ("start", "app")
 """Conditions that a run is planned under: launches of another application are other runs."""
 KNOWN_LANES = "select metric, method, condition_hash, id from lane where contender_id = %s"
+LANES = """
+    select lane.id, contender.lane_no, machine.name, lane.metric, lane.method, lane.conditions
+    from lane
+    join contender on contender.id = lane.contender_id
+    join install on install.id = contender.install_id
+    join machine on machine.id = install.machine_id
+    where contender.study_id = %s
+"""
+OBSERVED = """
+    select reading.lane_id, reading.value, run.procedure, reading.set_aside is not null,
+        reading.resolution, run.block
+    from run
+    join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    join reading on reading.attempt_id = attempt.id
+    join contender on contender.id = run.contender_id
+    where run.study_id = %s and run.state = 'done'
+    order by run.position, contender.lane_no, reading.metric, reading.step
+"""
+"""A reading's metric and method are those of its lane: told once for all of it."""
+
+CONDITIONS = """
+    select lane.id, lane.conditions from lane
+    join contender on contender.id = lane.contender_id where contender.study_id = %s
+"""
+PLACED = """
+    select reading.id, run.id, run.block, contender.lane_no, reading.metric, reading.method,
+        reading.value, reading.unit, reading.resolution, reading.lane_id, attempt.finished_at,
+        attempt.capture_id, reading.set_aside
+    from run
+    join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    join reading on reading.attempt_id = attempt.id
+    join contender on contender.id = run.contender_id
+    where run.study_id = %s and run.state = 'done' and (%s::text is null or reading.metric = %s)
+    order by run.position, contender.lane_no, reading.metric, reading.step
+"""
+
+DONE = """
+    from run
+    join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    join reading on reading.attempt_id = attempt.id
+    join contender on contender.id = run.contender_id
+    join lane on lane.id = reading.lane_id
+    where run.study_id = %s and run.state = 'done'
+"""
+METRICS_READ = f"select distinct reading.metric {DONE}"
+MET = f"""
+    select distinct on (contender.lane_no) contender.lane_no, lane.conditions {DONE}
+    order by contender.lane_no, run.position desc, reading.metric desc, reading.step desc
+"""
+
 INSERT = """
     insert into reading (id, attempt_id, lane_id, metric, method, step, value, unit, resolution,
         set_aside, set_aside_at)
@@ -80,28 +128,6 @@ class ReadingWriter:
         self._rows = []
 
 
-def _placed():  # type: ignore[no-untyped-def]  # peewee's queries carry no types
-    """Readings of newest attempts with where they stand, in run order."""
-    return (
-        ReadingRow.select(
-            ReadingRow.id, RunRow.id, RunRow.block, ContenderRow.lane_no, ReadingRow.metric,
-            ReadingRow.method, ReadingRow.value, ReadingRow.unit, ReadingRow.resolution,
-            LaneRow.conditions, AttemptRow.finished_at, AttemptRow.capture, ReadingRow.set_aside,
-            MachineRow.name, RunRow.procedure,
-        )
-        .join(LaneRow)
-        .join(ContenderRow)
-        .join(InstallRow)
-        .join(MachineRow)
-        .switch(ReadingRow)
-        .join(AttemptRow)
-        .join(RunRow, on=((AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)))
-        .where(RunRow.state == RunState.DONE)
-        .order_by(RunRow.position, ContenderRow.lane_no, ReadingRow.metric, ReadingRow.step)
-        .tuples()
-    )  # fmt: skip
-
-
 class PostgresReadingBook:
     """Keeps readings and captures."""
 
@@ -111,22 +137,31 @@ class PostgresReadingBook:
     @connected
     def observations(self, study_id: UUID) -> list[Observation]:
         """All readings as findings need them."""
+        lanes = {
+            lane: (lane_no, machine, metric, method, conditions)
+            for lane, lane_no, machine, metric, method, conditions in rows_of(LANES, study_id)
+        }
         return [
             Observation(
-                lane_no=row[3], machine=row[13], metric=row[4], method=row[5], value=row[6],
-                conditions=row[9], procedure=row[14], is_set_aside=row[12] is not None,
-                resolution=row[8], block=row[2],
+                *lanes[lane][:4], value, lanes[lane][4], procedure, is_set_aside, resolution, block
             )
-            for row in _placed().where(RunRow.study == study_id)
-        ]  # fmt: skip
+            for lane, value, procedure, is_set_aside, resolution, block in rows_of(
+                OBSERVED, study_id
+            )
+        ]
 
     @connected
     def readings(self, study_id: UUID, metric: str | None = None) -> list[StoredReading]:
         """All readings with where they stand, in run order."""
-        query = _placed().where(RunRow.study == study_id)
-        if metric is not None:
-            query = query.where(ReadingRow.metric == metric)
-        return [StoredReading(*row[:13]) for row in query]
+        conditions = dict(rows_of(CONDITIONS, study_id))
+        return [
+            StoredReading(
+                key, run, block, lane_no, of, method, value, unit, step, conditions[lane], at,
+                capture, aside,
+            )
+            for key, run, block, lane_no, of, method, value, unit, step, lane, at, capture, aside
+            in rows_of(PLACED, study_id, metric, metric)
+        ]  # fmt: skip
 
     @connected
     def traces(self, study_id: UUID, metric: str) -> list[StoredTrace]:
@@ -145,6 +180,16 @@ class PostgresReadingBook:
             .order_by(RunRow.position)
         )  # fmt: skip
         return [StoredTrace(*row) for row in query.tuples()]
+
+    @connected
+    def metrics_read(self, study_id: UUID) -> list[str]:
+        """The metrics of which the study has a reading."""
+        return [key for (key,) in rows_of(METRICS_READ, study_id)]
+
+    @connected
+    def met(self, study_id: UUID) -> dict[int, Mapping[str, str]]:
+        """The conditions under which each lane's newest reading was taken."""
+        return dict(rows_of(MET, study_id))
 
     @connected
     def traced(self, study_id: UUID) -> list[str]:

@@ -23,11 +23,10 @@ from haremile.core.study import (
     split_procedure,
 )
 from haremile.errors import NotFoundError
-from haremile.store.database import connected
+from haremile.store.database import connected, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.library import PostgresLibrary, install_of
 from haremile.store.rows import (
-    AttemptRow,
     ContenderRow,
     DistributionRow,
     HostRow,
@@ -44,6 +43,26 @@ from haremile.store.rows import (
 BATCH = 500
 
 
+SHEET = """
+    select run.id, run.contender_id, contender.lane_no, run.block, run.position, run.procedure,
+        run.state, run.attempt_no, run.reason, run.conditions, attempt.started_at,
+        attempt.finished_at
+    from run
+    join contender on contender.id = run.contender_id
+    left join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    where run.study_id = %s
+    order by run.position, run.procedure
+"""
+OUTCOMES = """
+    select contender.lane_no, machine.name, run.procedure, run.state, run.block, run.reason,
+        run.conditions->>'start', run.conditions->>'app'
+    from run
+    join contender on contender.id = run.contender_id
+    join install on install.id = contender.install_id
+    join machine on machine.id = install.machine_id
+    where run.study_id = %s and not run.state = any(%s)
+    order by run.position, run.procedure
+"""
 NO_RESULT = [RunState.VOID, RunState.SKIPPED]
 """States of runs that findings do not count."""
 
@@ -173,48 +192,27 @@ class PostgresStudyBook:
     @connected
     def runs(self, study_id: UUID) -> list[Run]:
         """The run sheet in order, each run with its newest attempt."""
-        query = (
-            RunRow.select(RunRow, ContenderRow, AttemptRow)
-            .join(ContenderRow)
-            .switch(RunRow)
-            .join(
-                AttemptRow,
-                JOIN.LEFT_OUTER,
-                on=((AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)),
-                attr="newest",
+        return [
+            Run(
+                key, study_id, contender, lane_no, block, position, procedure, RunState(state),
+                attempt, reason, conditions, started_at, finished_at,
             )
-            .where(RunRow.study == study_id)
-            .order_by(RunRow.position, RunRow.procedure)
-        )
-        return [run_of(row, getattr(row, "newest", None)) for row in query]
+            for key, contender, lane_no, block, position, procedure, state, attempt, reason,
+            conditions, started_at, finished_at in rows_of(SHEET, study_id)
+        ]  # fmt: skip
 
     @connected
     def outcomes(self, study_id: UUID) -> list[RunOutcome]:
         """The run sheet as findings need it."""
-        query = (
-            RunRow.select(
-                ContenderRow.lane_no,
-                MachineRow.name,
-                RunRow.procedure,
-                RunRow.state,
-                RunRow.block,
-                RunRow.reason,
-                RunRow.conditions,
-            )
-            .join(ContenderRow)
-            .join(InstallRow)
-            .join(MachineRow)
-            .where(RunRow.study == study_id, RunRow.state.not_in(NO_RESULT))
-            .tuples()
-        )
         return [
             RunOutcome(
                 lane, name, what, RunState(state), block,
-                state == RunState.FAILED and is_time_out(state, reason),
-                conditions.get("start", ""), conditions.get("app", ""),
+                state == RunState.FAILED and is_time_out(state, reason), start or "", app or "",
                 (reason or "") if state == RunState.FAILED else "",
             )
-            for lane, name, what, state, block, reason, conditions in query
+            for lane, name, what, state, block, reason, start, app in rows_of(
+                OUTCOMES, study_id, NO_RESULT
+            )
         ]  # fmt: skip
 
 
@@ -232,18 +230,6 @@ def _contenders():  # type: ignore[no-untyped-def]  # peewee's queries carry no 
         .join(HostRow)
         .order_by(ContenderRow.lane_no)
     )
-
-
-def run_of(row: RunRow, attempt: AttemptRow | None) -> Run:
-    """The record of a row with its newest attempt."""
-    return Run(
-        id=row.id, study_id=row.study_id, contender_id=row.contender_id,
-        lane_no=row.contender.lane_no, block=row.block, position=row.position,
-        procedure=row.procedure, state=RunState(row.state), attempt=row.attempt_no,
-        reason=row.reason, conditions=row.conditions,
-        started_at=attempt.started_at if attempt else None,
-        finished_at=attempt.finished_at if attempt else None,
-    )  # fmt: skip
 
 
 def _looks(row: StudyRow) -> Looks | None:

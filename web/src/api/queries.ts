@@ -73,6 +73,17 @@ export const bootUnitsQuery = (id: string, runId: string) =>
     staleTime: Infinity,
   })
 
+export const overMachinesQuery = (id: string, row: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'over machines', row),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/findings/over-machines', {
+          params: { path: { study_id: id }, query: { row } },
+        }),
+      ),
+  })
+
 export const rowNotesQuery = (id: string, row: string) =>
   queryOptions({
     queryKey: keys.part(id, 'notes', row),

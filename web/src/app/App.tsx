@@ -4,17 +4,22 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 
 import { FindingsPost } from '@/features/findings/FindingsPost'
-import { MethodsPage } from '@/features/methods/MethodsPage'
-import { RunPost } from '@/features/run/RunPost'
-import { StudiesPage } from '@/features/studies/StudiesPage'
 import { StudyFrame } from '@/features/study/StudyFrame'
-import { TodayPage } from '@/features/today/TodayPage'
 import { theme } from '@/theme/theme'
 import { dark, light, variables } from '@/theme/tokens'
 import { ShortcutProvider } from '@/ui/ShortcutProvider'
+import { later } from '@/ui/later'
 
 import { NotHere } from './NotHere'
 import { Shell } from './Shell'
+
+const TodayPage = later(() => import('@/features/today/TodayPage').then((module) => module.TodayPage))
+
+const StudiesPage = later(() => import('@/features/studies/StudiesPage').then((module) => module.StudiesPage))
+
+const RunPost = later(() => import('@/features/run/RunPost').then((module) => module.RunPost))
+
+const MethodsPage = later(() => import('@/features/methods/MethodsPage').then((module) => module.MethodsPage))
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 30_000, refetchOnWindowFocus: false } },

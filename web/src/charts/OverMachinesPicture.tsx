@@ -1,4 +1,4 @@
-import type { MachinesRow } from '@/api/types'
+import type { MachinesRow, PairOverMachines } from '@/api/types'
 import { token } from '@/theme/tokens'
 
 import { overMachines } from './layout/overMachines'
@@ -10,6 +10,7 @@ import { Pennant } from './marks/Pennant'
 
 type Props = {
   row: MachinesRow
+  pairs: readonly PairOverMachines[]
   baseline: string
   /** A lane of each entrant, by its name: it gives colour and mark. */
   laneOf: (name: string) => number
@@ -19,12 +20,12 @@ type Props = {
 const NARROW = 620
 
 /** Each contender as a share of the baseline, machine by machine, and together where they agree. */
-export function OverMachinesPicture({ row, baseline, laneOf, width }: Props) {
+export function OverMachinesPicture({ row, pairs, baseline, laneOf, width }: Props) {
   const look = useLook()
   const isNarrow = width < NARROW
   const left = isNarrow ? 140 : 250
   const right = width - (isNarrow ? 100 : 150)
-  const shapes = overMachines(row, baseline, { left, right, top: 40, lineHeight: 26 })
+  const shapes = overMachines(pairs, baseline, { left, right, top: 40, lineHeight: 26 })
   const isGoodLow = row.good_end === 'low'
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${row.label} against ${baseline} on each machine`}>

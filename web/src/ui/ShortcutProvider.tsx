@@ -1,7 +1,9 @@
 import { useEffect, useState, type ReactNode } from 'react'
 
-import { KeysDialog } from './KeysDialog'
+import { later } from './later'
 import { isTaken, makeShortcutBook, ShortcutContext, type Shortcut } from './shortcuts'
+
+const KeysDialog = later(() => import('./KeysDialog').then((module) => module.KeysDialog))
 
 /** Hears the keys, and shows all of them at `?`. */
 export function ShortcutProvider({ children }: { children: ReactNode }) {

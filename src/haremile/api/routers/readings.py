@@ -3,9 +3,10 @@
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 
 from haremile.api.dependencies import Bench
+from haremile.api.responses import written
 from haremile.api.schemas import CaptureOut, EvidenceOut, ReadingChange, ReadingColumns, ReadingOut
 from haremile.bench.ports import StoredCapture
 from haremile.core.findings import facet_of
@@ -24,14 +25,14 @@ def get_readings(
     return [ReadingOut.model_validate(item) for item in found]
 
 
-@router.get("/studies/{study_id}/reading-columns")
+@router.get("/studies/{study_id}/reading-columns", response_model=ReadingColumns)
 def get_reading_columns(
     study_id: UUID, metric: Annotated[str, Query(max_length=100)], bench: Bench
-) -> ReadingColumns:
+) -> Response:
     """The same as columns, for pictures."""
     bench.studies.get(study_id)
     found = bench.readings.readings(study_id, metric)
-    return ReadingColumns(
+    columns = ReadingColumns.model_construct(
         id=[item.id for item in found],
         run_id=[item.run_id for item in found],
         block=[item.block for item in found],
@@ -42,6 +43,7 @@ def get_reading_columns(
         start=[item.conditions.get("start") for item in found],
         facet=[facet_of(item.conditions) for item in found],
     )
+    return written(columns)
 
 
 @router.patch("/readings/{reading_id}", status_code=204)

@@ -1,5 +1,6 @@
 """Studies."""
 
+from functools import lru_cache
 from typing import Annotated
 from uuid import UUID
 
@@ -7,6 +8,7 @@ from fastapi import APIRouter, Form, Query, Response
 
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
+from haremile.api.responses import written
 from haremile.api.routers.intake import Files, read_uploads
 from haremile.api.schemas import (
     ContenderOut,
@@ -15,6 +17,7 @@ from haremile.api.schemas import (
     LaneNotesOut,
     LaneStandOut,
     OverruleIn,
+    PairOverMachinesOut,
     PrecisionPlanOut,
     RunOut,
     RunSheetOut,
@@ -24,7 +27,7 @@ from haremile.api.schemas import (
     StudyExtend,
     StudyOut,
 )
-from haremile.bench.find import study_findings
+from haremile.bench.find import MOST_KEPT, KeptFindings, kept_findings, study_findings
 from haremile.bench.intake import Intake
 from haremile.bench.plan import checked_plan, extend_study, overrule, plan_first_mile
 from haremile.bench.row_notes import row_notes
@@ -135,36 +138,60 @@ def put_overrule(study_id: UUID, key: str, asked: OverruleIn, bench: Bench) -> S
     return _out(bench, overrule(bench.studies, study_id, key, asked.reason))
 
 
-@router.get("/{study_id}/runs")
-def get_runs(study_id: UUID, bench: Bench) -> RunSheetOut:
+@router.get("/{study_id}/runs", response_model=RunSheetOut)
+def get_runs(study_id: UUID, bench: Bench) -> Response:
     """The run sheet in order, each run with its headline reading."""
     last_event = bench.events.last_id()
     view = run_sheet_view(bench.studies, bench.readings, study_id)
     headline = view.headline
     runs = [
-        RunOut.model_validate(
-            {**vars(line.run), "value": line.value, "is_set_aside": line.is_set_aside}
+        RunOut.model_construct(
+            id=line.run.id, lane_no=line.run.lane_no, block=line.run.block,
+            position=line.run.position, procedure=line.run.procedure, state=line.run.state,
+            attempt=line.run.attempt, reason=line.run.reason,
+            conditions=dict(line.run.conditions), started_at=line.run.started_at,
+            finished_at=line.run.finished_at, value=line.value, is_set_aside=line.is_set_aside,
         )
         for line in view.lines
-    ]
-    return RunSheetOut(
+    ]  # fmt: skip
+    sheet = RunSheetOut.model_construct(
         metric=headline.key if headline else None,
         procedure=headline.procedures[0] if headline else None,
         label=headline.label if headline else None,
-        scale=view.scale and ScaleOut.model_validate(view.scale),
+        scale=ScaleOut.model_validate(view.scale) if view.scale else None,
         good_end=headline.good_end if headline else None,
         margin_amount=view.margin_amount,
         runs=runs,
         lanes=[LaneStandOut.model_validate(lane) for lane in view.lanes],
         last_event=last_event,
     )
+    return written(sheet)
 
 
-@router.get("/{study_id}/findings")
-def get_findings(study_id: UUID, bench: Bench, with_aside: bool = False) -> FindingsOut:
+@router.get("/{study_id}/findings", response_model=FindingsOut)
+def get_findings(study_id: UUID, bench: Bench, with_aside: bool = False) -> Response:
     """What the study says so far, or would say with what was set aside."""
-    found = study_findings(bench.studies, bench.readings, study_id, with_aside)
-    return FindingsOut.of(found, bench.readings.traced(study_id))
+    found = kept_findings(bench.studies, bench.readings, study_id, with_aside)
+    body = _findings_body(found, tuple(bench.readings.traced(study_id)))
+    return Response(body, media_type="application/json")
+
+
+@lru_cache(maxsize=MOST_KEPT)
+def _findings_body(kept: KeptFindings, curves: tuple[str, ...]) -> bytes:
+    """Written once for each content, as the findings are reckoned once."""
+    return FindingsOut.of(kept.findings, list(curves)).model_dump_json().encode()
+
+
+@router.get("/{study_id}/findings/over-machines")
+def get_pairs_over_machines(
+    study_id: UUID, row: Annotated[str, Query(max_length=500)], bench: Bench
+) -> list[PairOverMachinesOut]:
+    """Every pair of one measure, on each machine and together; both directions."""
+    rows = study_findings(bench.studies, bench.readings, study_id).machines
+    found = next((one for one in rows if one.key == row), None)
+    if found is None:
+        raise BadInputError(f"this study has no measure over machines {row}")
+    return [PairOverMachinesOut.model_validate(pair) for pair in found.pairs]
 
 
 @router.get("/{study_id}/findings/notes")

@@ -1,9 +1,9 @@
-import type { MachinesRow } from '@/api/types'
+import type { PairOverMachines } from '@/api/types'
 import type { Table } from '@/format/table'
 
 import { logAxis, type Axis } from './axis'
 
-type Pair = MachinesRow['pairs'][number]
+type Pair = PairOverMachines
 
 export type RatioLine = { label: string; y: number; x: number; low: number; high: number; says: string; isTogether: boolean }
 export type RatioGroup = { name: string; y: number; lines: RatioLine[]; disagree: boolean }
@@ -22,11 +22,11 @@ const limitsOf = (pair: Pair) => [
 ].filter((value): value is number => value !== null && value > 0)
 
 /** Every entrant that was measured with the baseline on two machines at least. */
-export const against = (row: MachinesRow, baseline: string) => row.pairs.filter((pair) => pair.a === baseline)
+export const against = (pairs: readonly Pair[], baseline: string) => pairs.filter((pair) => pair.a === baseline)
 
 /** Ratios of each entrant to the baseline: a line for each machine, and one together where they agree. */
-export function overMachines(row: MachinesRow, baseline: string, frame: Frame): OverMachines {
-  const pairs = against(row, baseline)
+export function overMachines(found: readonly Pair[], baseline: string, frame: Frame): OverMachines {
+  const pairs = against(found, baseline)
   const all = pairs.flatMap(limitsOf)
   const axis = logAxis([Math.min(0.98, ...all), Math.max(1.02, ...all)], [frame.left, frame.right], PERCENT)
   let y = frame.top
@@ -55,11 +55,11 @@ function lineOf(label: string, y: number, axis: Axis, value: number, low: number
   return { label, y, x: axis.place(value), low: axis.place(Math.max(low, 1e-9)), high: axis.place(high), says, isTogether }
 }
 
-export function overMachinesTable(row: MachinesRow, baseline: string): Table {
+export function overMachinesTable(label: string, pairs: readonly Pair[], baseline: string): Table {
   return {
-    caption: `${row.label}: ratio to ${baseline}, on each machine and together`,
+    caption: `${label}: ratio to ${baseline}, on each machine and together`,
     head: ['contender', 'machine', 'ratio (%)', 'from', 'to'],
-    rows: against(row, baseline).flatMap((pair) => [
+    rows: against(pairs, baseline).flatMap((pair) => [
       ...pair.found.machines.map((one): Table['rows'][number] => [pair.b, one.machine, hundred(one.typical.value), hundred(one.typical.interval.low), hundred(one.typical.interval.high)]),
       pair.found.disagree
         ? [pair.b, 'together: the machines disagree', null, null, null]

@@ -1,9 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 
-import { bootPartsQuery, columnsQuery, disturbancesQuery } from '@/api/queries'
+import { bootPartsQuery, columnsQuery, disturbancesQuery, overMachinesQuery } from '@/api/queries'
 import { embeddedFonts } from '@/api/fonts'
-import type { FindingRow, Findings, Study } from '@/api/types'
+import type { FindingRow, Findings, MachinesRow, Study } from '@/api/types'
 import { BootPartsPicture } from '@/charts/BootPartsPicture'
 import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
 import { RowPicture } from '@/charts/RowPicture'
@@ -35,7 +35,6 @@ export function RaceCard({ study, findings, names }: Props) {
     void embeddedFonts().then((fonts) =>
       handOut(`${fileName(study.title)}.html`, new Blob([standalonePage(card.current!, study.title, fonts)], { type: 'text/html' })),
     )
-  const laneOf = (name: string) => study.contenders.find((one) => one.entrant === name)?.lane_no ?? 1
   useShortcuts([{ key: 's', says: 'Keep the race card (one HTML file)', run: keep }])
   const machines = machineLines(study)
   const over = findings.machines.filter((one) => MAIN_OVER.includes(one.metric))
@@ -54,11 +53,7 @@ export function RaceCard({ study, findings, names }: Props) {
         <CardVerdicts findings={findings} isManyMachines={machines.length > 1} />
         <div ref={inner} />
         {over.map((row) => (
-          <section key={row.key}>
-            <h2>Over machines: {measureSaid(row).toLowerCase()}</h2>
-            <p className="headline">{row.headline}</p>
-            <OverMachinesPicture row={row} baseline={row.pairs[0]!.a} laneOf={laneOf} width={width} />
-          </section>
+          <CardOver key={row.key} study={study} row={row} width={width} />
         ))}
         {over.length === 0 && mainRows(findings.rows).map((row) => (
           <CardPicture key={row.key} study={study} row={row} names={names} width={width} />
@@ -86,6 +81,18 @@ export function RaceCard({ study, findings, names }: Props) {
         </p>
       </article>
     </div>
+  )
+}
+
+function CardOver({ study, row, width }: { study: Study; row: MachinesRow; width: number }) {
+  const pairs = useQuery(overMachinesQuery(study.id, row.key))
+  const laneOf = (name: string) => study.contenders.find((one) => one.entrant === name)?.lane_no ?? 1
+  return (
+    <section>
+      <h2>Over machines: {measureSaid(row).toLowerCase()}</h2>
+      <p className="headline">{row.headline}</p>
+      {pairs.data && <OverMachinesPicture row={row} pairs={pairs.data} baseline={pairs.data[0]!.a} laneOf={laneOf} width={width} />}
+    </section>
   )
 }
 

@@ -1,12 +1,10 @@
-import Button from '@mui/material/Button'
-import TextField from '@mui/material/TextField'
-import { useState, type FormEvent } from 'react'
-
-import { useOverrule } from '@/api/queries'
 import type { FindingRow, Study } from '@/api/types'
 import { KeyHint } from '@/ui/KeyHint'
 import { MethodLink } from '@/ui/MethodLink'
+import { later } from '@/ui/later'
 import { Tag } from '@/ui/Tag'
+
+const Overrule = later(() => import('./Overrule').then((module) => module.Overrule))
 
 type Props = { study: Study; row: FindingRow; isOpen: boolean; onToggle: () => void }
 
@@ -55,29 +53,5 @@ function FairStart({ study, found }: { study: Study; found: readonly Difference[
         ))}
       </div>
     </details>
-  )
-}
-
-function Overrule({ study, one }: { study: Study; one: Difference }) {
-  const change = useOverrule(study.id)
-  const [reason, setReason] = useState('')
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    change.mutate({ key: one.key, reason })
-  }
-  if (one.overruled !== null) {
-    return (
-      <>
-        {' '}
-        <button className="link noprint" disabled={change.isPending} onClick={() => change.mutate({ key: one.key, reason: null })}>Compare no more</button>
-      </>
-    )
-  }
-  return (
-    <form onSubmit={submit} className="overrule noprint">
-      <TextField label="Compare nevertheless, because" value={reason} onChange={(event) => setReason(event.target.value)} />
-      <Button type="submit" variant="outlined" color="inherit" sx={{ flexShrink: 0 }} disabled={!reason.trim() || change.isPending}>Compare</Button>
-      {change.error && <span role="alert">{change.error.message}</span>}
-    </form>
   )
 }

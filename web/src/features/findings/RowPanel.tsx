@@ -15,15 +15,17 @@ import { startsOf, startsSaid, startsTable } from '@/charts/layout/startLanes'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
+import { later } from '@/ui/later'
 
 import { Chooser } from './Chooser'
 import { Panel } from './Panel'
 import { PictureStrip } from './PictureStrip'
-import { ReadingTable } from './ReadingTable'
 import { RowFoot } from './RowFoot'
 import { rowCsv } from './rowCsv'
 import { aboutRow } from './rowWords'
 import { useView } from './useView'
+
+const ReadingTable = later(() => import('./ReadingTable').then((module) => module.ReadingTable))
 
 type Names = ReadonlyMap<number, string>
 

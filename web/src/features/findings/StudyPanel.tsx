@@ -1,4 +1,5 @@
 import type { Findings, RunSheet, Study } from '@/api/types'
+import { later } from '@/ui/later'
 
 import { Facts } from './Facts'
 import { ChangePanel } from './pictures/ChangePanel'
@@ -8,7 +9,8 @@ import { OverPanel } from './pictures/OverPanel'
 import { PartsPanel } from './pictures/PartsPanel'
 import { SettlingPanel } from './pictures/SettlingPanel'
 import { TradePanel } from './pictures/TradePanel'
-import { RaceCard } from './RaceCard'
+
+const RaceCard = later(() => import('./RaceCard').then((module) => module.RaceCard))
 
 type Props = { study: Study; findings: Findings; sheet: RunSheet; names: ReadonlyMap<number, string>; picture: string }
 

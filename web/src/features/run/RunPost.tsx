@@ -5,14 +5,16 @@ import { useOutletContext } from 'react-router'
 import { disturbancesQuery } from '@/api/queries'
 import { laneNames, type StudyContext } from '@/api/studyContext'
 import { RunPicture } from '@/charts/RunPicture'
+import { later } from '@/ui/later'
 import { useNow } from '@/ui/useNow'
 import { useWidth } from '@/ui/useWidth'
 
 import { Disturbances } from './Disturbances'
 import { FairStart } from './FairStart'
-import { RunEvidence } from './RunEvidence'
 import { RunTable } from './RunTable'
 import { stages } from './stages'
+
+const RunEvidence = later(() => import('./RunEvidence').then((module) => module.RunEvidence))
 
 /** The lanes as they fill, what comes next, and what failed. */
 export function RunPost() {

@@ -1,7 +1,9 @@
 import { useState } from 'react'
 
 import { useSkipRun } from '@/api/queries'
-import { LineDialog } from '@/ui/LineDialog'
+import { later } from '@/ui/later'
+
+const LineDialog = later(() => import('@/ui/LineDialog').then((module) => module.LineDialog))
 
 /** Leaves one planned run out, with its reason. */
 export function SkipButton({ runId, what }: { runId: string; what: string }) {

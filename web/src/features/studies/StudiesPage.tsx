@@ -7,11 +7,14 @@ import { studiesQuery, useStartFirstMile } from '@/api/queries'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
+import { later } from '@/ui/later'
 
 import { FirstStudy } from './FirstStudy'
-import { ImportDialog } from './ImportDialog'
-import { NewStudyDialog } from './NewStudyDialog'
 import { StudyList } from './StudyList'
+
+const NewStudyDialog = later(() => import('./NewStudyDialog').then((module) => module.NewStudyDialog))
+
+const ImportDialog = later(() => import('./ImportDialog').then((module) => module.ImportDialog))
 
 /** All studies, and the ways to begin one. */
 export function StudiesPage() {

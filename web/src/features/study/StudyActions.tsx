@@ -7,9 +7,11 @@ import { useState } from 'react'
 import type { RunSheet, Study } from '@/api/types'
 import { exportAddress, usePauseStudy, useRunStudy, useStopStudy } from '@/api/queries'
 import { KeyHint } from '@/ui/KeyHint'
+import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 
-import { ExtendDialog } from './ExtendDialog'
+const ExtendDialog = later(() => import('./ExtendDialog').then((module) => module.ExtendDialog))
+
 
 /** Run, pause, and take the readings along. */
 export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: RunSheet; onTakeIn: () => void }) {

@@ -1,10 +1,10 @@
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link, Navigate, Outlet, useLocation, useNavigate, useParams } from 'react-router'
 
 import type { RunSheet, Study } from '@/api/types'
 import { useStudyEvents } from '@/api/events'
-import { sheetQuery, studyQuery } from '@/api/queries'
+import { findingsQuery, sheetQuery, studyQuery } from '@/api/queries'
 import type { StudyContext } from '@/api/studyContext'
 import type { PostName } from '@/charts/layout/mile'
 import { LooksContext } from '@/charts/looks'
@@ -12,11 +12,13 @@ import { MilePicture } from '@/charts/MilePicture'
 import { count } from '@/format/numbers'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
+import { later } from '@/ui/later'
 import { useWidth } from '@/ui/useWidth'
 
-import { IntakeDialog } from './IntakeDialog'
 import { StudyActions } from './StudyActions'
 import { DropHint, useFileDrop } from './useFileDrop'
+
+const IntakeDialog = later(() => import('./IntakeDialog').then((module) => module.IntakeDialog))
 
 const POSTS: readonly PostName[] = ['Run', 'Findings']
 
@@ -29,6 +31,12 @@ export function StudyFrame() {
   const location = useLocation()
   const navigate = useNavigate()
   const here: PostName = location.pathname.endsWith('/findings') ? 'Findings' : 'Run'
+  const queries = useQueryClient()
+  useEffect(() => {
+    // asked for beside study and sheet, rather than after them
+    if (here === 'Findings') void queries.prefetchQuery(findingsQuery(studyId, new URLSearchParams(location.search).get('aside') === 'with'))
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what else stands in the address is no reason to ask
+  }, [here, studyId, queries])
   useShortcuts([
     { key: '[', says: 'Post before: Run', run: () => void navigate('run') },
     { key: ']', says: 'Next post: Findings', run: () => void navigate('findings') },

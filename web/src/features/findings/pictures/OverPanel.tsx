@@ -1,7 +1,11 @@
+import { useQuery } from '@tanstack/react-query'
+
+import { overMachinesQuery } from '@/api/queries'
 import type { Findings, Study } from '@/api/types'
 import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
 import { against, overMachinesTable } from '@/charts/layout/overMachines'
 import { useShortcuts } from '@/ui/shortcuts'
+import { Failed, Loading } from '@/ui/States'
 
 import { Chooser } from '../Chooser'
 import { Panel } from '../Panel'
@@ -13,7 +17,8 @@ export function OverPanel({ study, findings }: { study: Study; findings: Finding
   const view = useView()
   const rows = findings.machines
   const row = rows.find((one) => one.key === view.get('measure')) ?? rows[0]!
-  const entrants = [...new Set(study.contenders.map((one) => one.entrant))].filter((name) => against(row, name).length)
+  const pairs = useQuery(overMachinesQuery(study.id, row.key))
+  const entrants = [...new Set(study.contenders.map((one) => one.entrant))].filter((name) => !pairs.data || against(pairs.data, name).length)
   const baseline = entrants.includes(view.get('base')) ? view.get('base') : entrants[0]!
   const laneOf = (name: string) => study.contenders.find((one) => one.entrant === name)?.lane_no ?? 1
   const next = <T,>(all: readonly T[], now: T) => all[(all.indexOf(now) + 1) % all.length]!
@@ -22,20 +27,22 @@ export function OverPanel({ study, findings }: { study: Study; findings: Finding
     { key: 'b', says: 'Next baseline', run: () => view.put({ base: next(entrants, baseline) }) },
     { key: 'n', says: 'Next measure', run: () => choose(next(rows, row).key) },
   ])
-  const pairs = against(row, baseline)
+  if (pairs.error) return <Failed error={pairs.error} onRetry={() => void pairs.refetch()} />
+  if (!pairs.data) return <Loading what="the ratios" />
+  const found = pairs.data
   return (
     <Panel
       study={study} title={`Over machines: ${measureSaid(row).toLowerCase()}`} about={`ratios, ${row.leaders.length} machines, ${row.method.replaceAll('-', ' ')}`}
-      headline={row.headline} says={row.sentence} table={overMachinesTable(row, baseline)}
+      headline={row.headline} says={row.sentence} table={overMachinesTable(row.label, found, baseline)}
       controls={
         <>
           <Chooser label="measure" keyName="N" chosen={row.key} onChoose={choose} options={rows.map((one) => ({ id: one.key, label: `${measureSaid(one)}, ${one.method}` }))} />
           <Chooser label="against" keyName="B" chosen={baseline} onChoose={(base) => view.put({ base })} options={entrants.map((name) => ({ id: name, label: name }))} />
         </>
       }
-      after={<ul className="words">{pairs.map((pair) => <li key={pair.b}>{pair.sentence}</li>)}</ul>}
+      after={<ul className="words">{against(found, baseline).map((pair) => <li key={pair.b}>{pair.sentence}</li>)}</ul>}
     >
-      {(width) => <OverMachinesPicture row={row} baseline={baseline} laneOf={laneOf} width={width} />}
+      {(width) => <OverMachinesPicture row={row} pairs={found} baseline={baseline} laneOf={laneOf} width={width} />}
     </Panel>
   )
 }

@@ -1,0 +1,33 @@
+import { Component, lazy, Suspense, type ComponentType, type ReactNode } from 'react'
+
+import { Failed } from './States'
+
+/** Shows that a part of the page could not be fetched, and leaves the rest of the page as it is. */
+class Guard extends Component<{ children: ReactNode }, { error: Error | null }> {
+  override state: { error: Error | null } = { error: null }
+
+  static getDerivedStateFromError = (error: Error) => ({ error })
+
+  override render() {
+    const { error } = this.state
+    return error ? <Failed error={error} onRetry={() => window.location.reload()} /> : this.props.children
+  }
+}
+
+const whenIdle = (work: () => void) =>
+  'requestIdleCallback' in window ? void window.requestIdleCallback(work, { timeout: 4000 }) : void setTimeout(work, 1500)
+
+/** A part that the first picture does not need: fetched when it is shown, or once the page is at rest. */
+export function later<P extends object>(load: () => Promise<ComponentType<P>>) {
+  const Shown = lazy(() => load().then((component) => ({ default: component })))
+  whenIdle(() => void load().catch(() => undefined)) // what fails now is told when it is asked for
+  return function Later(props: P) {
+    return (
+      <Guard>
+        <Suspense fallback={null}>
+          <Shown {...props} />
+        </Suspense>
+      </Guard>
+    )
+  }
+}
