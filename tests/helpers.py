@@ -11,12 +11,24 @@ import uvicorn
 
 from haremile.api.application import create_app
 from haremile.bench.ports import RunOrder
+from haremile.config import ROOT
 from haremile.core.simulation import LaneTruth, MetricTruth
 from haremile.core.study import Install, Machine, System
 from haremile.processes import child_command
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 
 DATA = Path(__file__).parent / "data"
+AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
+
+
+def serious_faults(page):
+    """What axe, which the page has loaded, finds serious or worse."""
+    found = page.evaluate("axe.run({resultTypes: ['violations']})")
+    return [
+        (fault["id"], [node["html"][:160] for node in fault["nodes"]][:3])
+        for fault in found["violations"]
+        if fault["impact"] in ("serious", "critical")
+    ]
 
 
 def truth(typical: float, noise: float = 0.1, failure_share: float = 0.0) -> LaneTruth:

@@ -5,7 +5,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from helpers import AXE, serious_faults
+
 HERBARIUM = "Which edition wakes the Herbarium laptop soonest?"
+EVERYWHERE = "Does the candidate wake sooner on every machine?"
 
 
 @pytest.fixture
@@ -32,8 +35,10 @@ def test_every_view_and_picture_is_a_key_away_and_in_the_address(findings):
         page.keyboard.press("v")
         expect(page).to_have_url(re.compile(f"view={view}"))
         expect(page.locator("svg.picture text", has_text=says)).to_be_visible()
-    for picture, says in (("parts", "Most of the difference lies in"), ("memory", "same instant"),
-                          ("trade", "no other beats")):  # fmt: skip
+    for picture, says in (
+        ("parts", "Most of the difference lies in"), ("memory", "same instant"),
+        ("trade", "no other beats"), ("failures", "failed in 3 of 20"),
+    ):  # fmt: skip
         page.keyboard.press("o")
         expect(page).to_have_url(re.compile(f"picture={picture}"))
         expect(page.get_by_test_id("answer").first).to_contain_text(says)
@@ -41,6 +46,59 @@ def test_every_view_and_picture_is_a_key_away_and_in_the_address(findings):
     expect(page.get_by_role("table")).to_contain_text("Quillfern")
     page.keyboard.press("ArrowDown")
     expect(page.get_by_test_id("answer")).to_be_visible()
+
+
+def test_pictures_over_machines_say_where_they_disagree(sample, open_page):
+    page = open_page(f"/studies/{sample[EVERYWHERE].id}/findings?picture=over")
+    expect(page.locator(".headline")).to_contain_text("they disagree")
+    expect(page.locator("section svg")).to_contain_text("the machines disagree: no mean")
+    page.keyboard.press("a")
+    expect(page.get_by_role("table")).to_contain_text("Field-kit board")
+    page.keyboard.press("o")
+    expect(page.locator(".headline")).to_contain_text("Newer")
+    page.keyboard.press("o")
+    page.keyboard.press("a")
+    expect(page.get_by_label("open")).to_be_visible()
+    page.keyboard.press("n")
+    expect(page.locator(".headline")).to_contain_text("takes longest")
+    expect(page.locator("section svg")).to_contain_text("field-sync.service")
+
+
+def test_a_baseline_is_told_in_words_and_the_lanes_in_a_table(findings):
+    page = findings()
+    page.keyboard.press("b")
+    words = page.get_by_role("list", name="Against Varrow 12 Thistlow")
+    expect(words).to_contain_text("Varrow 12 Tarnwick against Varrow 12 Thistlow: typically")
+    expect(page.get_by_test_id("notes")).to_contain_text("Two humps")
+    page.keyboard.press("a")
+    expect(page.get_by_role("table")).to_contain_text("baseline")
+    page.keyboard.press("a")
+    expect(page.locator("svg.picture").first).to_be_visible()
+
+
+def test_what_forbids_a_comparison_is_put_up_with_for_a_printed_reason(findings):
+    page = findings("?row=launch.settled%7CHerbarium+laptop%7Cprobe%7Cwarm%7CWayfarrow")
+    expect(page.locator(".headline")).to_have_text("Not comparable: application version")
+    page.get_by_label("Compare nevertheless, because").fill("each as it is shipped")
+    page.get_by_role("button", name="Compare", exact=True).click()
+    expect(page.get_by_test_id("answer")).to_contain_text("overruled: each as it is shipped")
+    page.get_by_text("Fair start:").click()
+    page.get_by_role("button", name="Compare no more").click()
+    expect(page.locator(".headline")).to_have_text("Not comparable: application version")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing_serious_in_any_picture(sample, open_page, scheme):
+    page = open_page(f"/studies/{sample[EVERYWHERE].id}/findings", color_scheme=scheme)
+    expect(page.locator("svg.picture").nth(1)).to_be_visible()
+    page.add_script_tag(path=AXE)
+    seen = []
+    while "picture=card" not in page.url:
+        expect(page.locator(".headline, table, article").first).to_be_visible()
+        seen += [(page.url.partition("?")[2], fault) for fault in serious_faults(page)]
+        page.keyboard.press("o")
+    seen += serious_faults(page)
+    assert seen == []
 
 
 def test_verdicts_are_filtered_and_ranked_and_the_rank_stays(findings):
@@ -60,7 +118,7 @@ def test_verdicts_are_filtered_and_ranked_and_the_rank_stays(findings):
 
 def test_a_kept_picture_holds_its_sentence_values_and_fonts(findings):
     page = findings()
-    expect(page.get_by_role("button", name="Keep picture")).to_be_visible()
+    expect(page.locator("svg.picture").nth(2)).to_be_visible()
     sentence = page.get_by_test_id("answer").inner_text()
     with page.expect_download() as kept:
         page.keyboard.press("s")

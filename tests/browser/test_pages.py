@@ -5,11 +5,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from haremile.config import ROOT
+from helpers import AXE, serious_faults
 
 HERBARIUM = "Which edition wakes the Herbarium laptop soonest?"
 ONE_GIG = "Can any desktop live on one gigabyte?"
-AXE = ROOT / "web/node_modules/axe-core/axe.min.js"
 
 
 def findings_of(sample, title=HERBARIUM):
@@ -55,7 +54,6 @@ def test_a_reading_set_aside_stays_so_over_a_reload_until_taken_back(sample, ope
     expect(page.get_by_text("Set aside: the charger was out")).to_be_visible()
     page.reload()
     expect(page.get_by_text("3 failed, 2 set aside")).to_be_visible()
-    page.keyboard.press("r")
     page.get_by_role("button", name="Evidence").nth(2).click()
     page.get_by_role("button", name="Let it count again").click()
     page.keyboard.press("Escape")
@@ -156,13 +154,7 @@ def test_axe_finds_nothing_serious(sample, open_page, scheme, post):
         page.keyboard.press("r")
         expect(page.get_by_role("button", name="Evidence").first).to_be_visible()
     page.add_script_tag(path=AXE)
-    found = page.evaluate("axe.run({resultTypes: ['violations']})")
-    grave = [
-        (v["id"], [n["html"][:160] for n in v["nodes"]][:3])
-        for v in found["violations"]
-        if v["impact"] in ("serious", "critical")
-    ]
-    assert grave == []
+    assert serious_faults(page) == []
 
 
 @pytest.mark.parametrize("post", ["run", "findings"])

@@ -28,6 +28,7 @@ export function headLines(head: readonly string[], width: number): { lines: Head
 export function composedPicture(box: HTMLElement, head: readonly string[], fonts: string): { text: string; width: number; height: number } {
   const frame = box.getBoundingClientRect()
   const pictures = [...box.querySelectorAll<SVGSVGElement>('svg.picture')].map((svg) => ({ svg, at: svg.getBoundingClientRect() }))
+  if (!pictures.length) throw new Error('the picture is not drawn yet; try again in a moment')
   const { lines, height: above } = headLines(head, frame.width)
   const top = Math.min(...pictures.map((one) => one.at.top))
   const bottom = Math.max(...pictures.map((one) => one.at.bottom))
@@ -39,7 +40,9 @@ export function composedPicture(box: HTMLElement, head: readonly string[], fonts
   for (const [name, value] of Object.entries({ width, height, fill: page.backgroundColor })) ground.setAttribute(name, String(value))
   const style = document.createElementNS(NAMESPACE, 'style')
   style.textContent = fonts
-  whole.append(style, ground, ...lines.map((line) => headLine(line, page.color)))
+  const title = document.createElementNS(NAMESPACE, 'title')
+  title.textContent = head.join(' ')
+  whole.append(title, style, ground, ...lines.map((line) => headLine(line, page.color)))
   for (const { svg, at } of pictures) {
     const copy = svg.cloneNode(true) as SVGSVGElement
     inlineLooks(svg, copy)

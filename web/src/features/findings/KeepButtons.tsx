@@ -15,6 +15,15 @@ type Props = {
   hasPicture: boolean
 }
 
+const EDGE = 120
+
+/** Of several pictures one below the other, keys mean the first that is still in view. */
+function press(what: string) {
+  const buttons = [...document.querySelectorAll<HTMLElement>(`[data-keep=${what}]`)]
+  const inView = buttons.find((one) => one.getBoundingClientRect().bottom > EDGE)
+  ;(inView ?? buttons.at(-1))?.click()
+}
+
 /** Keeps the pictures of a box as SVG or PNG, their data as CSV, and their sentence on the clipboard. */
 export function KeepButtons({ box, head, name, data, hasPicture }: Props) {
   const [said, setSaid] = useState('')
@@ -27,18 +36,18 @@ export function KeepButtons({ box, head, name, data, hasPicture }: Props) {
   const copy = doing('sentence copied', () => navigator.clipboard.writeText(head[1]!))
   useShortcuts([
     ...(hasPicture ? [
-      { key: 's', says: 'Keep the picture (SVG)', run: svg },
-      { key: 'S', shown: '⇧ S', says: 'Keep the picture (PNG)', run: png },
+      { key: 's', says: 'Keep the picture (SVG)', run: () => press('svg') },
+      { key: 'S', shown: '⇧ S', says: 'Keep the picture (PNG)', run: () => press('png') },
     ] : []),
-    { key: 'd', says: 'Keep the data (CSV)', run: csv },
-    { key: 'y', says: 'Copy the sentence', run: copy },
+    { key: 'd', says: 'Keep the data (CSV)', run: () => press('csv') },
+    { key: 'y', says: 'Copy the sentence', run: () => press('copy') },
   ])
   return (
     <span className="keep">
-      {hasPicture && <button className="plain" onClick={svg}>Keep picture<KeyHint name="S" /></button>}
-      {hasPicture && <button className="plain" onClick={png}>PNG<KeyHint name="⇧ S" /></button>}
-      <button className="plain" onClick={csv}>Data<KeyHint name="D" /></button>
-      <button className="plain" onClick={copy}>Copy sentence<KeyHint name="Y" /></button>
+      {hasPicture && <button className="plain" data-keep="svg" onClick={svg}>Keep picture<KeyHint name="S" /></button>}
+      {hasPicture && <button className="plain" data-keep="png" onClick={png}>PNG<KeyHint name="⇧ S" /></button>}
+      <button className="plain" data-keep="csv" onClick={csv}>Data<KeyHint name="D" /></button>
+      <button className="plain" data-keep="copy" onClick={copy}>Copy sentence<KeyHint name="Y" /></button>
       <span role="status">{said}</span>
     </span>
   )
