@@ -42,6 +42,55 @@ def test_curves_come_in_run_order(bench, client):
     assert found[0]["values"] == [3e8, 2e8]
 
 
+def test_a_boot_without_its_units_is_said_to_have_none(bench, client):
+    study = conducted(bench)
+    (found,) = client.get(f"/api/studies/{study.id}/boot-parts").json()
+    run = found["lanes"][0]["opened"][0]["run_id"]
+    answer = client.get(f"/api/studies/{study.id}/runs/{run}/boot-units")
+    assert answer.status_code == 404
+    assert "no units of boot" in answer.json()["detail"]
+
+
+def test_findings_tell_of_which_metrics_there_are_curves(bench, client):
+    study = conducted(bench)
+    assert client.get(f"/api/studies/{study.id}/findings").json()["curves"] == ["memory.used"]
+
+
+def test_a_rows_notes_are_asked_for_by_its_key(bench, client):
+    study = conducted(bench)
+    path = f"/api/studies/{study.id}/findings/notes"
+    row = client.get(f"/api/studies/{study.id}/findings").json()["rows"][0]["key"]
+    assert [one["lane_no"] for one in client.get(path, params={"row": row}).json()] == [1, 2]
+    refused = client.get(path, params={"row": "none|such"})
+    assert refused.status_code == 422
+    assert "no row none|such" in refused.json()["detail"]
+
+
+def test_a_difference_is_put_up_with_for_a_reason_and_no_longer(bench, client):
+    study = conducted(bench)
+    path = f"/api/studies/{study.id}/overrules"
+    for _ in range(2):
+        asked = client.put(f"{path}/medium", json={"reason": "it is the question"})
+        assert asked.json()["overrules"] == {"medium": "it is the question"}
+    assert client.put(f"{path}/medium", json={"reason": None}).json()["overrules"] == {}
+    assert client.put(f"{path}/colour", json={"reason": "why not"}).status_code == 422
+    assert client.put(f"{path}/medium", json={"reason": " "}).status_code == 422
+    other = "/api/studies/0190d0c4-0000-7000-8000-000000000000/overrules/medium"
+    assert client.put(other, json={"reason": "x"}).status_code == 404
+
+
+def test_pairs_over_machines_come_with_each_machine(world, client):
+    study = world["Does the candidate wake sooner on every machine?"]
+    path = f"/api/studies/{study.id}/findings"
+    row = client.get(path).json()["machines"][0]
+    pairs = client.get(f"{path}/over-machines", params={"row": row["key"]}).json()
+    assert {(pair["a"], pair["b"]) for pair in pairs} >= {
+        ("Quillfern 8 Tarnwick", "Varrow 12 Tarnwick")
+    }
+    assert len(pairs[0]["found"]["machines"]) == 4
+    assert client.get(f"{path}/over-machines", params={"row": "x"}).status_code == 422
+
+
 def test_what_was_set_aside_can_be_let_in_to_see_whether_it_matters(bench, client):
     study = conducted(bench)
     reading = bench.readings.readings(study.id, "boot.kernel")[0]

@@ -58,7 +58,7 @@ def test_pictures_over_machines_say_where_they_disagree(sample, open_page):
     expect(page.locator(".headline")).to_contain_text("Newer")
     page.keyboard.press("o")
     page.keyboard.press("a")
-    expect(page.get_by_label("open")).to_be_visible()
+    expect(page.locator("option", has_text="block 1").first).to_be_attached()
     page.keyboard.press("n")
     expect(page.locator(".headline")).to_contain_text("takes longest")
     expect(page.locator("section svg")).to_contain_text("field-sync.service")

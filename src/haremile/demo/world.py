@@ -297,7 +297,7 @@ ONE_GIG = StudyTruth(
             faults=Faults(stall_share=0.1, stall_s=19.0),
         ),
         "Marlstone 26.1 Mossgate": _lane(
-            "Marlstone 26.1 Mossgate", _boot(0.4, 2.6, 24.5, 1.1, drift=0.06),
+            "Marlstone 26.1 Mossgate", _boot(0.4, 2.6, 24.5, 1.1, drift=0.22),
             _idle(588, 70, 210, 8.1, 201),
         ),
     },
