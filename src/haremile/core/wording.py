@@ -452,8 +452,28 @@ def reliability_sentence(
         return f"None of {total} {runs} failed or stalled; {limit}."
     quiet = len(trouble) - len({lane.lane_no for lane in trouble if lane.failed or lane.stalled})
     tail = "; the others never did" if quiet > 1 else "; the other never did" if quiet else ""
-    decided = "".join(f". {_worse_text(pair, names)}" for pair in found.decided)
-    return f"{'; '.join(clauses)}{tail}{decided}. {limit[0].upper()}{limit[1:]}."
+    told = "".join(f". {text}" for text in _worse_texts(found.decided, names))
+    return f"{'; '.join(clauses)}{tail}{told}. {limit[0].upper()}{limit[1:]}."
+
+
+FEW_PAIRS = 2
+
+
+def _worse_texts(decided: Sequence[ReliabilityPair], names: Mapping[int, str]) -> list[str]:
+    """Who fails more often than whom; one sentence for all whom a lane fails more often than."""
+    by_worse: dict[int, list[ReliabilityPair]] = {}
+    for pair in decided:
+        by_worse.setdefault(pair.worse or 0, []).append(pair)
+    texts = []
+    for worse, pairs in by_worse.items():
+        if len(pairs) <= FEW_PAIRS:
+            texts += [_worse_text(pair, names) for pair in pairs]
+            continue
+        sizes = [abs(p.found.difference.value) for p in pairs if p.found.difference is not None]
+        points = f"{min(sizes) * 100:.0f} to {max(sizes) * 100:.0f}" if sizes else ""
+        by = f", by {points} points" if sizes else ""
+        texts.append(f"{names[worse]} fails more often than {len(pairs)} others{by}")
+    return texts
 
 
 def _worse_text(pair: ReliabilityPair, names: Mapping[int, str]) -> str:

@@ -52,7 +52,7 @@ export function DifferencesPicture({ row, names, baseline, width, frame, withNam
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={row.scale.label} />
       {shapes.strip && (
         <text x={frame.left - 10} y={shapes.bottom + 42} fontSize="12" className="soft">
-          hatched: too small to matter ({row.margin_text})
+          hatched: too small to matter ({row.margin_text.replace(', whichever is wider', '')})
         </text>
       )}
     </svg>

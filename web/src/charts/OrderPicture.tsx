@@ -23,7 +23,7 @@ const NARROW = 620
 export function OrderPicture({ row, columns, names, noted, width }: Props) {
   const look = useLook()
   const left = width < NARROW ? 16 : Math.min(240, width * 0.28)
-  const frame = { left, right: width - 24, top: 26, laneHeight: width < NARROW ? 92 : 72 }
+  const frame = { left, right: width - 24, top: 26, laneHeight: width < NARROW ? 92 : row.lanes.length > 6 ? 54 : 72 }
   const shapes = orderLanes(row, columns, frame, noted)
   const isNoted = (pick: (lane: OrderLane) => unknown[]) => shapes.lanes.some((lane) => pick(lane).length)
   const said = [
