@@ -42,6 +42,32 @@ def test_where_machines_point_opposite_ways_no_mean_is_told():
     assert pair.sentence == ("Quillfern 9-rc against Varrow 12: sooner on Laptop, later on Board.")
 
 
+def test_a_pair_is_one_pair_in_whichever_order_its_lanes_stand(monkeypatch):
+    monkeypatch.setitem(NAMES, 3, "Quillfern 9-rc")
+    monkeypatch.setitem(NAMES, 4, "Varrow 12")
+    (row,) = found({1: 20.0, 2: 16.0, 3: 34.0, 4: 40.0}).machines
+    pair = next(pair for pair in row.pairs if (pair.a, pair.b) == ("Varrow 12", "Quillfern 9-rc"))
+    assert [one.medians for one in pair.found.machines] == pytest.approx([0.85, 0.8], abs=0.01)
+    assert len(row.pairs) == 2
+
+
+def test_a_lane_that_mostly_times_out_has_no_ratio_over_machines():
+    seen, runs = [], []
+    for lane in (1, 2, 3, 4):
+        for i in range(8):
+            value = 10.0 + lane + i / 10
+            late = lane == 2 and i < 6
+            if not late:
+                seen.append(
+                    Observation(lane, MACHINES[lane], "boot.total", "hand", value, {}, "boot")
+                )
+            state = RunState.FAILED if late else RunState.DONE
+            runs.append(RunOutcome(lane, MACHINES[lane], "boot", state, timed_out=late))
+    told = find(NAMES, seen, runs, PLAN)
+    assert len(told.rows) == 2
+    assert told.machines == ()
+
+
 def test_rows_of_several_machines_name_theirs_and_those_of_one_do_not():
     several = found({1: 20.0, 2: 16.0, 3: 40.0, 4: 34.0}).rows
     assert [row.sentence.partition(":")[0] for row in several] == ["Board", "Laptop"]

@@ -240,7 +240,8 @@ def find(
     for run in runs:
         sheets[(run.machine, run.procedure)].append(run)
     swap = _swapped(observations)
-    is_one = len({machine for machine, _ in sheets}) == 1
+    machines = {item.machine for item in observations} | {run.machine for run in runs}
+    is_one = len(machines) < 2
     rows = tuple(
         _Row(names, items, sheets[(items[0].machine, items[0].procedure)], plan, swap, is_one)
         .finding()

@@ -1,5 +1,6 @@
 """One measure over several machines: who is ahead where, and the ratio of each pair."""
 
+import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -68,7 +69,8 @@ def over_machines(
     -----
     The unit of replication is the machine: the interval of the mean comes from the ratios of
     medians, its error shared out over all pairs; those of single machines are the rows' own. Rows
-    that are not comparable stay out, and a count, which may be zero, has no ratio.
+    that are not comparable stay out, as do pairs without a ratio: where a reading may be zero, or
+    most runs of a lane timed out.
     """
     groups: dict[tuple[str, str, str, str], list[FindingRow]] = defaultdict(list)
     for row in rows:
@@ -82,14 +84,15 @@ def _row(rows: Sequence["FindingRow"], names: Mapping[int, str]) -> MachinesRow:
     first = rows[0]
     leaders = tuple(MachineLeader(r.machine, names[r.leader] if r.leader else None) for r in rows)
     ratios: dict[tuple[str, str], list[MachineRatio]] = defaultdict(list)
+    rank = {name: place for place, name in enumerate(dict.fromkeys(names.values()))}
     for row in rows:
         medians = {lane.lane_no: lane.summary.median for lane in row.lanes if lane.summary}
         for pair in row.pairs:
-            ratio = pair.found.contrast.ratio
-            if ratio is not None and pair.a < pair.b:
-                ratios[names[pair.a], names[pair.b]].append(
-                    MachineRatio(row.machine, medians[pair.b] / medians[pair.a], ratio)
-                )
+            a, b, ratio = names[pair.a], names[pair.b], pair.found.contrast.ratio
+            both = (medians[pair.a], medians[pair.b])
+            if ratio is None or not all(map(math.isfinite, both)) or rank[a] >= rank[b]:
+                continue  # time-outs leave no ratio; the other direction is its mirror image
+            ratios[a, b].append(MachineRatio(row.machine, both[1] / both[0], ratio))
     shared = {key: parts for key, parts in ratios.items() if len(parts) > 1}
     level = 1.0 - ERROR / max(len(shared), 1)
     found = {key: combined(parts, level) for key, parts in shared.items()}

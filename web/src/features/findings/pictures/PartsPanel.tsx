@@ -8,7 +8,7 @@ import { bootPartsTable } from '@/charts/layout/bootParts'
 import { unitsSaid, unitsTable } from '@/charts/layout/unitLanes'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
-import { Failed, Loading } from '@/ui/States'
+import { Empty, Failed, Loading } from '@/ui/States'
 
 import { Panel } from '../Panel'
 import { partsSaid } from '../partsSaid'
@@ -33,6 +33,13 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
   ] : [])
   if (parts.error) return <Failed error={parts.error} onRetry={() => void parts.refetch()} />
   if (!parts.data) return <Loading what="the parts of the boot" />
+  if (!parts.data.length) {
+    return (
+      <Empty title="No parts in common">
+        <p>No part of the boot was read by one and the same method in every boot. Measure all contenders in the same way, and they appear here.</p>
+      </Empty>
+    )
+  }
   const chooser = boots.length > 0 && (
     <label className="spread soft noprint">
       open{' '}
