@@ -11,6 +11,7 @@ import httpx
 import pytest
 
 from haremile.core.margin import Margin
+from haremile.demo.world import STUDIES
 
 CSV = "system,machine,metric,value,unit\n" + "\n".join(
     f"{system},L,boot.total,{value},s" for system in "VQ" for value in (1, 2, 3, 4)
@@ -107,7 +108,7 @@ def test_a_server_that_is_stopped_leaves_nothing_running(tmp_path, blow):
     )  # fmt: skip
     try:
         address = server.stdout.readline().strip()
-        assert len(httpx.get(f"{address}api/studies").json()) == 4
+        assert len(httpx.get(f"{address}api/studies").json()) == len(STUDIES)
         assert len(with_session(session)) >= 2  # the server and PostgreSQL
         server.send_signal(blow)
         server.wait(30)

@@ -3,7 +3,7 @@ import { useEffect, useState, type ReactNode } from 'react'
 import { later } from './later'
 import { isTaken, makeShortcutBook, ShortcutContext, type Shortcut } from './shortcuts'
 
-const KeysDialog = later(() => import('./KeysDialog').then((module) => module.KeysDialog))
+const KeysDialog = later(() => import('./KeysDialog').then((module) => module.KeysDialog), 'dialog')
 
 /** Hears the keys, and shows all of them at `?`. */
 export function ShortcutProvider({ children }: { children: ReactNode }) {

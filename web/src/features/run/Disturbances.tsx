@@ -7,10 +7,8 @@ import type { RunSheet } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { moment } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
-import { later } from '@/ui/later'
+import { LineDialog } from '@/ui/LineDialog'
 import { useShortcuts } from '@/ui/shortcuts'
-
-const LineDialog = later(() => import('@/ui/LineDialog').then((module) => module.LineDialog))
 
 type Props = { studyId: string; sheet: RunSheet; names: ReadonlyMap<number, string> }
 

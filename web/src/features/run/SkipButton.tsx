@@ -1,9 +1,7 @@
 import { useState } from 'react'
 
 import { useSkipRun } from '@/api/queries'
-import { later } from '@/ui/later'
-
-const LineDialog = later(() => import('@/ui/LineDialog').then((module) => module.LineDialog))
+import { LineDialog } from '@/ui/LineDialog'
 
 /** Leaves one planned run out, with its reason. */
 export function SkipButton({ runId, what }: { runId: string; what: string }) {

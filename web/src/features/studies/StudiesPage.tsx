@@ -12,9 +12,9 @@ import { later } from '@/ui/later'
 import { FirstStudy } from './FirstStudy'
 import { StudyList } from './StudyList'
 
-const NewStudyDialog = later(() => import('./NewStudyDialog').then((module) => module.NewStudyDialog))
+const NewStudyDialog = later(() => import('./NewStudyDialog').then((module) => module.NewStudyDialog), 'dialog')
 
-const ImportDialog = later(() => import('./ImportDialog').then((module) => module.ImportDialog))
+const ImportDialog = later(() => import('./ImportDialog').then((module) => module.ImportDialog), 'dialog')
 
 /** All studies, and the ways to begin one. */
 export function StudiesPage() {

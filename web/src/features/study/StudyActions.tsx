@@ -10,7 +10,7 @@ import { KeyHint } from '@/ui/KeyHint'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 
-const ExtendDialog = later(() => import('./ExtendDialog').then((module) => module.ExtendDialog))
+const ExtendDialog = later(() => import('./ExtendDialog').then((module) => module.ExtendDialog), 'dialog')
 
 
 /** Run, pause, and take the readings along. */

@@ -18,7 +18,7 @@ import { useWidth } from '@/ui/useWidth'
 import { StudyActions } from './StudyActions'
 import { DropHint, useFileDrop } from './useFileDrop'
 
-const IntakeDialog = later(() => import('./IntakeDialog').then((module) => module.IntakeDialog))
+const IntakeDialog = later(() => import('./IntakeDialog').then((module) => module.IntakeDialog), 'dialog')
 
 const POSTS: readonly PostName[] = ['Run', 'Findings']
 
