@@ -72,7 +72,7 @@ export function RowPanel(props: Props) {
       after={
         <>
           <Words row={row} baseline={view.get('against') ? props.baseline : null} names={names} />
-          <Notes study={study} row={row} names={names} />
+          {columns.data && <Notes study={study} row={row} names={names} />}
           <RowFoot study={study} row={row} isOpen={isOpen} onToggle={toggle} />
           {isOpen && columns.data && <ReadingTable row={row} columns={columns.data} names={names} />}
         </>

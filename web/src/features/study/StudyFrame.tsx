@@ -20,6 +20,9 @@ import { DropHint, useFileDrop } from './useFileDrop'
 
 const IntakeDialog = later(() => import('./IntakeDialog').then((module) => module.IntakeDialog), 'dialog')
 
+const NO_RUNS: RunSheet = {
+  metric: null, procedure: null, label: null, scale: null, good_end: null, margin_amount: null, runs: [], lanes: [], last_event: 0,
+}
 const POSTS: readonly PostName[] = ['Run', 'Findings']
 
 /** One study: its question, its mile, and the post where one stands. */
@@ -50,9 +53,11 @@ export function StudyFrame() {
 
   const error = study.error ?? sheet.error
   if (error) return <main><Failed error={error} onRetry={() => void Promise.all([study.refetch(), sheet.refetch()])} /></main>
-  if (!study.data || !sheet.data) return <main><Loading what="the study" /></main>
+  if (!study.data || (!sheet.data && here === 'Run')) return <main><Loading what="the study" /></main>
   if (/^\/studies\/[^/]+\/?$/.test(location.pathname)) return <Navigate to="run" replace />
-  const context: StudyContext = { study: study.data, sheet: sheet.data, live }
+  // findings are shown as soon as they are there; what needs the run sheet comes with it
+  const known = sheet.data ?? NO_RUNS
+  const context: StudyContext = { study: study.data, sheet: known, live }
   const looks = new Map(study.data.contenders.map((one) => [one.lane_no, one.entrant_no]))
   return (
     <LooksContext value={looks}>
@@ -62,12 +67,12 @@ export function StudyFrame() {
           <h1>{study.data.title}</h1>
           <div className="soft">{subtitle(study.data)}</div>
         </div>
-        <StudyActions study={study.data} sheet={sheet.data} onTakeIn={() => setBrought([])} />
+        <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
       </div>
       {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
       {isOver && <DropHint />}
       {brought && <IntakeDialog key={brought.map((file) => file.name).join()} study={study.data} initial={brought} onClose={() => setBrought(null)} />}
-      <Mile sheet={sheet.data} here={here} />
+      <Mile sheet={known} here={here} />
       <div className="post">
         <Outlet context={context} />
       </div>
@@ -90,7 +95,7 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: PostName }) {
   const [ref, width] = useWidth<HTMLElement>(1224)
   const finished = sheet.runs.filter((run) => !['planned', 'leased', 'running'].includes(run.state)).length
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
-  const says = `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
+  const says = sheet.runs.length === 0 ? '' : `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
   return (
     <nav ref={ref} className="mileline" aria-label="The study’s mile" style={{ marginTop: 8 }}>
       <MilePicture
@@ -98,7 +103,7 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: PostName }) {
         share={sheet.runs.length ? finished / sheet.runs.length : 0}
         here={here}
         names={POSTS}
-        says={width < 480 ? `${finished} of ${sheet.runs.length}` : says}
+        says={width < 480 && says ? `${finished} of ${sheet.runs.length}` : says}
         link={(name, children) => (
           <Link to={name.toLowerCase()} aria-current={name === here ? 'page' : undefined} aria-label={`${name} post`}>
             {children}
