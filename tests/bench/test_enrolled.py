@@ -184,6 +184,7 @@ def answering(bench, server):
 
 def test_keys_are_of_one_machine_kept_hashed_and_can_be_revoked(bench, made, throwaway_url):
     first, second = (bench.machines.new_key("Laptop") for _ in range(2))
+    assert first.isalnum()  # on a command line it is never taken for an option
     assert first != second
     assert bench.machines.machine_of(first) == "Laptop"
     assert bench.machines.revoke_keys("Laptop") == 2

@@ -42,7 +42,7 @@ class PostgresMachineDesk:
         row = MachineRow.get_or_none(MachineRow.name == machine)
         if row is None:
             raise NotFoundError("machine", machine)
-        key = secrets.token_urlsafe(KEY_BYTES)
+        key = secrets.token_hex(KEY_BYTES)  # none begins with a dash, as an option does
         MachineKeyRow.create(machine=row, digest=_digest(key))
         return key
 

@@ -16,18 +16,16 @@ const NARROW = 620
 /** One instant under every definition of memory in use: why two tools disagree. */
 export function DefinitionsPicture({ rows, machine, names, width }: Props) {
   const isNarrow = width < NARROW
-  const frame = { left: isNarrow ? 24 : 330, right: width - (isNarrow ? 40 : 130), top: 32 + legendHeight(names.size, width), lineHeight: isNarrow ? 78 : 62 }
+  const frame = { left: isNarrow ? 24 : 330, right: width - (isNarrow ? 40 : 130), top: 32 + legendHeight(names.size, width), lineHeight: isNarrow ? 94 : 62 }
   const shapes = definitions(rows, machine, frame)
   if (!shapes) return null
   const scale = rows.find((row) => row.key === shapes.lines[0]!.key)!.scale
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Memory in use under each definition, ${machine}`}>
-      <text x={14} y={18} fontSize="12" className="soft">
-        {`the same settled instant under each definition; medians of each lane${shapes.hasSwap ? '' : '; swap was not read'}`}
-      </text>
+      <FoldedText text={`medians at the same settled instant${shapes.hasSwap ? '' : '; swap was not read'}`} x={14} y={18} most={60} />
       <Legend lanes={[...names.keys()]} names={names} y={38} width={width} />
       {shapes.lines.map((line) => {
-        const middle = line.y + (isNarrow ? 60 : frame.lineHeight / 2)
+        const middle = line.y + (isNarrow ? 76 : frame.lineHeight / 2)
         return (
           <g key={line.key}>
             <line x1={0} x2={width} y1={line.y + frame.lineHeight} y2={line.y + frame.lineHeight} style={{ stroke: token('rule') }} />

@@ -17,7 +17,8 @@ const STRIP = 34
 export function StartsPicture({ rows, columns, names, width }: Props) {
   const isNarrow = width < NARROW
   const left = isNarrow ? 118 : 350
-  const shapes = startLanes(rows, columns, { left, right: width - 30, top: 34, laneHeight: STRIP * rows.length + (isNarrow ? 26 : 8) })
+  const head = isNarrow ? 26 : 0
+  const shapes = startLanes(rows, columns, { left, right: width - 30, top: 34, head, laneHeight: head + (STRIP + 4) * rows.length })
   const { scale } = rows[0]!
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${rows[0]!.label} by start condition`}>
@@ -33,15 +34,15 @@ export function StartsPicture({ rows, columns, names, width }: Props) {
           />
           {lane.strips.map((strip) => (
             <g key={strip.start}>
-              <text x={left - 14} y={strip.middle + (isNarrow ? 24 : 0)} fontSize="12" textAnchor="end" className="soft">{strip.start}</text>
-              <text x={left - 14} y={strip.middle + (isNarrow ? 38 : 14)} fontSize="12.5" textAnchor="end" className="strong">{strip.median === null ? 'no readings' : amount(strip.median, scale)}</text>
-              <LaneStrip lane={strip.shape} middle={strip.middle + (isNarrow ? 22 : 4)} reach={STRIP * 0.42} />
+              <text x={left - 14} y={strip.middle - 2} fontSize="12" textAnchor="end" className="soft">{strip.start}</text>
+              <text x={left - 14} y={strip.middle + 12} fontSize="12.5" textAnchor="end" className="strong">{strip.median === null ? 'no readings' : amount(strip.median, scale)}</text>
+              <LaneStrip lane={strip.shape} middle={strip.middle + 2} reach={STRIP * 0.42} />
             </g>
           ))}
           {i === shapes.lanes.length - 1 && <line x1={0} x2={width} y1={shapes.bottom} y2={shapes.bottom} style={{ stroke: token('rule') }} />}
         </g>
       ))}
-      {rows[0]!.good_end !== 'none' && <Pennant x={left - 6} top={32} bottom={shapes.bottom} side="left" />}
+      {rows[0]!.good_end !== 'none' && <Pennant x={left - 6} top={32} bottom={isNarrow ? 48 : shapes.bottom} side="left" />}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={scale.label} />
     </svg>
   )

@@ -110,7 +110,7 @@ const over = (values: number[], disagree: boolean): PairOverMachines => ({
 })
 
 describe('over machines', () => {
-  const box = { left: 100, right: 500, top: 20, lineHeight: 20 }
+  const box = { left: 100, right: 500, top: 20, head: 26, lineHeight: 20 }
   it('has a line for each machine, and one together only where they agree', () => {
     const [agreed] = overMachines([over([0.8, 0.9], false)], 'Varrow 12', box).groups
     expect(agreed!.lines.map((line) => line.label)).toEqual(['M0', 'M1', 'together'])

@@ -9,10 +9,9 @@ export type RatioLine = { label: string; y: number; x: number; low: number; high
 export type RatioGroup = { name: string; y: number; lines: RatioLine[]; disagree: boolean }
 export type OverMachines = { axis: Axis; groups: RatioGroup[]; one: number; bottom: number; height: number }
 
-type Frame = { left: number; right: number; top: number; lineHeight: number }
+type Frame = { left: number; right: number; top: number; head: number; lineHeight: number }
 
 const PERCENT = { label: '%', factor: 0.01, decimals: 0 }
-const HEAD = 26
 
 export const percentOf = (ratio: number) => `${(100 * ratio).toFixed(0)} %`
 
@@ -32,7 +31,7 @@ export function overMachines(found: readonly Pair[], baseline: string, frame: Fr
   let y = frame.top
   const groups = pairs.map((pair) => {
     const top = y
-    y += HEAD
+    y += frame.head
     const lines = pair.found.machines.map((one) => {
       const { value, interval } = one.typical
       const line = lineOf(one.machine, y, axis, value ?? 1, interval.low ?? value ?? 1, interval.high ?? value ?? 1, false)

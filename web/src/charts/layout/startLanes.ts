@@ -28,17 +28,18 @@ export function timesAsLong(rows: readonly FindingRow[], laneNo: number): number
 }
 
 /** Each contender's starts as strips of one lane, all on one axis. */
-export function startLanes(rows: readonly FindingRow[], columns: ReadingColumns, frame: Frame): StartLanes {
+export function startLanes(rows: readonly FindingRow[], columns: ReadingColumns, frame: Frame & { head?: number }): StartLanes {
   const span = extent(rows.flatMap((row) => spanOf(row, columns) ?? [])) as [number, number] | [undefined, undefined]
   const shared = span[0] === undefined ? ([0, 1] as [number, number]) : span
   const isLog = isSpreadOut(shared)
   const shapes = rows.map((row) => readingLanes(row, columns, frame, { span: shared, isLog }))
-  const room = frame.laneHeight / rows.length
+  const head = frame.head ?? 0
+  const room = (frame.laneHeight - head) / rows.length
   const lanes = rows[0]!.lanes.map(({ lane_no: laneNo }, i) => {
     const y = frame.top + i * frame.laneHeight
     const strips = rows.flatMap((row, k) => {
       const shape = shapes[k]!.lanes.find((lane) => lane.laneNo === laneNo)
-      return shape ? [{ start: row.start!.replaceAll('-', ' '), middle: y + (k + 0.5) * room, shape, median: medianOf(row, laneNo) }] : []
+      return shape ? [{ start: row.start!.replaceAll('-', ' '), middle: y + head + (k + 0.5) * room, shape, median: medianOf(row, laneNo) }] : []
     })
     return { laneNo, y, strips, times: timesAsLong(rows, laneNo) }
   })
