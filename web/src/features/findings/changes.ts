@@ -27,7 +27,7 @@ const KINDS: { id: string; label: string; words: readonly [string, string]; isSt
       && states(met, a, 'medium') === states(met, b, 'medium'),
   },
   {
-    id: 'desktop', label: 'Bare base against desktop', words: ['bare', 'with desktop'],
+    id: 'desktop', label: 'Bare base against edition', words: ['bare base', 'edition'],
     isStep: (a, b) => isFamily(a, b) && BARE.test(a.install.system.edition ?? '') && !BARE.test(b.install.system.edition ?? '')
       && a.install.system.release === b.install.system.release,
   },
