@@ -7,6 +7,7 @@ import { token } from '@/theme/tokens'
 import { bootPartLanes } from './layout/bootParts'
 import { AxisMarks } from './marks/AxisMarks'
 import { FoldedText } from './marks/FoldedText'
+import { Hatch } from './marks/Hatch'
 import { LaneTitle } from './marks/LaneTitle'
 
 type Props = { found: BootParts; names: ReadonlyMap<number, string>; width: number; isLow?: boolean }
@@ -26,11 +27,7 @@ export function BootPartsPicture({ found, names, width, isLow = false }: Props) 
   const shapes = bootPartLanes(found, frame)
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Parts of the boot on ${found.machine}`}>
-      <defs>
-        <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <line x1="0" y1="0" x2="0" y2="6" style={{ stroke: token('rule'), strokeWidth: 2.8 }} />
-        </pattern>
-      </defs>
+      <Hatch id={hatch} />
       <FoldedText
         text={`medians: ${shapes.legend.map((part) => `${part.label.toLowerCase()} (${part.method.replaceAll('-', ' ')})`).join(', then ')}${shapes.lanes.some((lane) => lane.waited > 0) ? '; hatched: the machine waits' : ''}`}
         x={14} y={16} most={Math.floor(width / 6.2)}

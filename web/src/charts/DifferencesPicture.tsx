@@ -7,6 +7,7 @@ import { differenceLanes, type DifferenceShape } from './layout/differenceLanes'
 import type { Frame } from './layout/readingLanes'
 import { useLook } from './looks'
 import { AxisMarks } from './marks/AxisMarks'
+import { Hatch } from './marks/Hatch'
 import { LaneMark } from './marks/LaneMark'
 
 type Props = {
@@ -25,11 +26,7 @@ export function DifferencesPicture({ row, names, baseline, width, frame, withNam
   const top = frame.top - 2
   return (
     <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Differences against the baseline: ${row.label}`}>
-      <defs>
-        <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-          <line x1="0" y1="0" x2="0" y2="6" style={{ stroke: token('rule'), strokeWidth: 2.8 }} />
-        </pattern>
-      </defs>
+      <Hatch id={hatch} />
       <text x={frame.left - 10} y={frame.top - 14} fontSize="12" className="soft">
         typical difference, run against run
       </text>

@@ -12,7 +12,7 @@ import { Chooser } from '../Chooser'
 import { changeKinds, changesOf } from '../changes'
 import { Panel } from '../Panel'
 import { aboutRow, measureSaid } from '../rowWords'
-import { useView } from '../useView'
+import { nextOf, useView } from '../useView'
 
 type Props = { study: Study; findings: Findings; sheet: RunSheet }
 
@@ -24,10 +24,9 @@ export function ChangePanel({ study, findings, sheet }: Props) {
   const shared = firstOfEach(findings.rows).filter((row) => changesOf(kind, onMachines(row, findings.rows)).length)
   const row = shared.find((one) => one.key === view.get('measure')) ?? shared[0]
   const columns = useQuery({ ...columnsQuery(study.id, row?.metric ?? ''), enabled: row !== undefined })
-  const next = <T,>(all: readonly T[], now: T) => all[(all.indexOf(now) + 1) % all.length]!
   useShortcuts(row ? [
-    { key: 'n', says: 'Next measure', run: () => view.put({ measure: next(shared, row).key }) },
-    { key: 'b', says: 'Another change', run: () => view.put({ change: next(kinds, kind).id }) },
+    { key: 'n', says: 'Next measure', run: () => view.put({ measure: nextOf(shared, row).key }) },
+    { key: 'b', says: 'Another change', run: () => view.put({ change: nextOf(kinds, kind).id }) },
   ] : [])
   if (columns.error) return <Failed error={columns.error} onRetry={() => void columns.refetch()} />
   if (!row || !columns.data) return <Loading what="the readings" />

@@ -10,7 +10,7 @@ import { Failed, Loading } from '@/ui/States'
 import { Chooser } from '../Chooser'
 import { Panel } from '../Panel'
 import { measureSaid } from '../rowWords'
-import { useView } from '../useView'
+import { nextOf, useView } from '../useView'
 
 /** One measure over all machines: the ratio on each, together, and where they disagree. */
 export function OverPanel({ study, findings }: { study: Study; findings: Findings }) {
@@ -21,11 +21,10 @@ export function OverPanel({ study, findings }: { study: Study; findings: Finding
   const entrants = [...new Set(study.contenders.map((one) => one.entrant))].filter((name) => !pairs.data || against(pairs.data, name).length)
   const baseline = entrants.includes(view.get('base')) ? view.get('base') : entrants[0]!
   const laneOf = (name: string) => study.contenders.find((one) => one.entrant === name)?.lane_no ?? 1
-  const next = <T,>(all: readonly T[], now: T) => all[(all.indexOf(now) + 1) % all.length]!
   const choose = (key: string) => view.put({ measure: key })
   useShortcuts([
-    { key: 'b', says: 'Next baseline', run: () => view.put({ base: next(entrants, baseline) }) },
-    { key: 'n', says: 'Next measure', run: () => choose(next(rows, row).key) },
+    { key: 'b', says: 'Next baseline', run: () => view.put({ base: nextOf(entrants, baseline) }) },
+    { key: 'n', says: 'Next measure', run: () => choose(nextOf(rows, row).key) },
   ])
   if (pairs.error) return <Failed error={pairs.error} onRetry={() => void pairs.refetch()} />
   if (!pairs.data) return <Loading what="the ratios" />
