@@ -10,13 +10,19 @@ from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
 from haremile.core.stopping import PrecisionStopping
-from haremile.core.study import Install, Machine, PrecisionPlan, Study, System, split_procedure
+from haremile.core.study import (
+    PROCEDURES,
+    Install,
+    Machine,
+    PrecisionPlan,
+    Study,
+    System,
+    split_procedure,
+)
 from haremile.core.units import MIB
 from haremile.errors import BadInputError, ConflictError
 
 MOST_BLOCKS = 500
-PROCEDURES = ("boot", "idle", "footprint", "launch")
-"""What rigs can be asked for, in the order it is done; a launch names its application."""
 GUEST_MACHINE = "Tiny guest"
 FIRST_MILE_MARGINS = {
     "boot.total": Margin(amount=0.3),

@@ -23,7 +23,7 @@ from haremile.core.metrics import GoodEnd, Kind, metric, sheet_position
 from haremile.core.over_machines import MachinesRow, over_machines
 from haremile.core.reliability import WHOLE_RUN, Reliability, reliability
 from haremile.core.sample import FloatArray
-from haremile.core.study import RunState
+from haremile.core.study import PROCEDURES, RunState
 from haremile.core.units import Scale, scale_for
 from haremile.core.verdict import (
     PairVerdict,
@@ -38,7 +38,6 @@ from haremile.core.verdict import (
 )
 
 RUN_NAMES = {"boot": "boots", "launch": "launches"}
-PROCEDURES = ("boot", "idle", "footprint", "launch")
 SWAP = "memory.swap_used"
 IN_USE = ("memory.used", "memory.used_nocache", "memory.pss", "memory.rss")
 """Memory that is never told without the swap beside it."""

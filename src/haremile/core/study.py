@@ -176,6 +176,8 @@ class Run:
     finished_at: datetime | None = None
 
 
+PROCEDURES = ("boot", "idle", "footprint", "launch")
+"""What rigs can be asked for, in the order it is done; a launch names its application."""
 LAUNCH = "launch"
 WARM = "warm"
 
