@@ -1,16 +1,20 @@
 """The one place that wires the parts together."""
 
 import socket
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from uuid import UUID
 
 from haremile.bench.conduct import Conductor
 from haremile.bench.enrolled import EnrolledMachines
-from haremile.bench.ports import Errand, Rig
+from haremile.bench.intake import File, Intake, IntakeItem, IntakeResult
+from haremile.bench.ports import Errand, Progress, Rig
 from haremile.bench.precision import PrecisionWatch
 from haremile.bench.runner import StudyRunner
+from haremile.bench.take_in import quietly
+from haremile.bounded import BoundedCalls
 from haremile.config import Settings
 from haremile.demo.world import simulated_truths
 from haremile.formats.guest_records import MeminfoWatch
@@ -23,7 +27,7 @@ from haremile.rigs.here import HereRig
 from haremile.rigs.probe_words import probe_words
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.cluster import Cluster
-from haremile.store.database import connect, migrate
+from haremile.store.database import connect, migrate, together
 from haremile.store.enrolled import PostgresMachineDesk
 from haremile.store.events import PostgresEventLog
 from haremile.store.library import PostgresLibrary
@@ -31,6 +35,55 @@ from haremile.store.readings import PostgresReadingBook
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunDesk
 from haremile.store.studies import PostgresStudyBook
+
+
+class BoundedIntake:
+    """Intake in a process of its own, which no file can make use up more than its bounds."""
+
+    def __init__(self, url: str, calls: BoundedCalls):
+        self._url, self._calls = url, calls
+
+    def preview(
+        self, study_id: UUID, files: Sequence[File], progress: Progress = quietly
+    ) -> list[IntakeItem]:
+        """As `Intake.preview`."""
+        return self._calls.run(_preview, self._url, study_id, files, told=progress)
+
+    def take_in(
+        self, study_id: UUID, files: Sequence[File], lanes: Mapping[int, int],
+        progress: Progress = quietly,
+    ) -> IntakeResult:  # fmt: skip
+        """As `Intake.take_in`."""
+        return self._calls.run(_take_in, self._url, study_id, files, lanes, told=progress)
+
+    def new_study(
+        self, title: str, files: Sequence[File], progress: Progress = quietly
+    ) -> IntakeResult:
+        """As `Intake.new_study`."""
+        return self._calls.run(_new_study, self._url, title, files, told=progress)
+
+
+def _intake(url: str, tell: Progress) -> Intake:
+    connect(url)
+    events, library = PostgresEventLog(), PostgresLibrary()
+    studies = PostgresStudyBook(library, events)
+    return Intake(studies, PostgresReadingBook(events), library, together, tell)
+
+
+def _preview(
+    url: str, study_id: UUID, files: Sequence[File], tell: Progress
+) -> list[IntakeItem]:
+    return _intake(url, tell).preview(study_id, files)
+
+
+def _take_in(
+    url: str, study_id: UUID, files: Sequence[File], lanes: Mapping[int, int], tell: Progress
+) -> IntakeResult:
+    return _intake(url, tell).take_in(study_id, files, lanes)
+
+
+def _new_study(url: str, title: str, files: Sequence[File], tell: Progress) -> IntakeResult:
+    return _intake(url, tell).new_study(title, files)
 
 
 @dataclass(frozen=True)
@@ -51,6 +104,7 @@ class Bench:
     guest_rig: GuestRig
     machines: PostgresMachineDesk
     enrolled: EnrolledMachines
+    intake: BoundedIntake
 
 
 def wire(settings: Settings, url: str) -> Bench:
@@ -85,6 +139,7 @@ def wire(settings: Settings, url: str) -> Bench:
         runner=StudyRunner(conductor, studies, events), images=images, guest_rig=guest_rig,
         machines=machines,
         enrolled=EnrolledMachines(machines, events, _words),
+        intake=BoundedIntake(url, BoundedCalls(preload=("haremile.bootstrap",))),
     )  # fmt: skip
 
 

@@ -60,10 +60,10 @@ class ReadingsFileError(BadInputError):
 
     SHOWN = 20
 
-    def __init__(self, faults: list[tuple[int, int, str]]) -> None:
+    def __init__(self, faults: list[tuple[int, int, str]], is_cut: bool = False) -> None:
         self.faults = tuple(faults)
         count = len(self.faults)
-        noun = "fault" if count == 1 else "faults"
+        noun = "fault" if count == 1 else "faults and perhaps more" if is_cut else "faults"
         head = f"the readings file was refused whole: {count} {noun}"
         lines = [
             f"line {line}, column {column}: {what}"

@@ -12,7 +12,7 @@ writes line by line on its port::
 import json
 import re
 from dataclasses import MISSING, asdict, dataclass, field, fields, is_dataclass
-from typing import Any, Dict, List, NamedTuple, Optional, Union, get_type_hints
+from typing import Any, Dict, List, NamedTuple, Optional, Tuple, Union, get_type_hints
 
 CAPTURE_FORMAT = "haremile-capture/1"
 FRAME = "HM1"
@@ -25,7 +25,13 @@ MOST = 2.0**63
 MOST_TEXT = 2000
 """Characters of any text but evidence."""
 
-_NAME = re.compile(r"^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f]*$")
+_NAME = re.compile(
+    "^[^\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]*$"
+)
+"""No control characters, and no marks that turn the direction of what follows."""
+
+MOST_ITEMS = 100_000
+"""Readings, faults and pieces of evidence, each."""
 
 
 class WireError(ValueError):
@@ -157,7 +163,7 @@ def dump_capture(capture: Capture) -> bytes:
 def load_capture(body: bytes) -> Capture:
     """Read a capture document; raises WireError that names the fault and where it stands."""
     try:
-        document: Any = json.loads(body)
+        document: Any = json.loads(body, object_pairs_hook=_object)
     except (ValueError, RecursionError) as error:
         raise WireError("the capture is not JSON: %s" % error) from None
     if not isinstance(document, dict) or document.pop("format", None) != CAPTURE_FORMAT:
@@ -181,6 +187,14 @@ def load_capture(body: bytes) -> Capture:
     return capture
 
 
+def _object(pairs: List[Tuple[str, Any]]) -> Dict[str, Any]:
+    """An object, none of whose names may stand twice: which of them was meant?"""
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        raise ValueError("a name stands twice in one object")
+    return found
+
+
 def _decoded(wanted: Any, value: Any, where: str) -> Any:
     """The value in the type that a field states; raises WireError that says where it is not."""
     if is_dataclass(wanted):
@@ -191,6 +205,7 @@ def _decoded(wanted: Any, value: Any, where: str) -> Any:
     if shape in (list, List):
         _expect(isinstance(value, list), "a list", value, where)
         (item,) = wanted.__args__
+        _expect(item is float or len(value) <= MOST_ITEMS, "a shorter list", len(value), where)
         return [_decoded(item, one, "%s[%d]" % (where, i)) for i, one in enumerate(value)]
     if shape in (dict, Dict):
         _expect(isinstance(value, dict), "an object", value, where)

@@ -2,13 +2,14 @@
 
 import json
 from dataclasses import replace
+from uuid import uuid4
 
 import pytest
 
 from haremile.errors import BadInputError
 from haremile.formats import captures
 from haremile.formats.captures import facts_of, kind_of, parse_brought, parse_stored
-from haremile_probe.wire import CaptureReading, Evidence, dump_capture
+from haremile_probe.wire import CaptureReading, CaptureTrace, Evidence, Ticket, dump_capture
 from helpers import capture_for, install, order
 
 CSV = b"system,machine,metric,value,unit\nVarrow 12,Laptop,boot.total,17,s\n"
@@ -53,8 +54,8 @@ READING = CaptureReading("boot.total", 3.0, "s", "host-marker")
 @pytest.mark.parametrize(
     ("change", "says"),
     [
-        ({"asked": "dance"}, "unknown procedure: dance"), ({"id": "7"}, "id or time"),
-        ({"made_at": "yesterday"}, "id or time"), ({"made_at": "2026-10-05T08:00:00"}, "no zone"),
+        ({"asked": "dance"}, "unknown procedure: dance"), ({"id": "7"}, "no UUID"),
+        ({"made_at": "yesterday"}, "not a date"), ({"made_at": "2026-10-05T08:00:00"}, "without its zone"),
         ({"machine": " "}, "machine needs a name"), ({"system": "a\nb"}, "system needs a name"),
         ({"conditions": {"mood": "good"}}, "unknown condition: mood"),
         ({"readings": [replace(READING, metric="boot.totl")]}, "unknown metric: boot.totl"),
@@ -63,8 +64,15 @@ READING = CaptureReading("boot.total", 3.0, "s", "host-marker")
         ({"readings": [replace(READING, method="guess")]}, "unknown method: guess"),
         ({"readings": [READING, READING]}, "stands 2 times"),
         ({"readings": [replace(READING, step=-1)]}, "step out of range"),
-        ({"readings": [replace(READING, resolution=-0.1)]}, "negative resolution"),
+        ({"readings": [replace(READING, resolution=-0.1)]}, "a resolution is positive"),
         ({"readings": [replace(READING, conditions={"mood": "x"})]}, "unknown condition: mood"),
+        ({"readings": [replace(READING, value=-3.0)]}, "a negative value"),
+        ({"readings": [replace(READING, value=9e18)]}, "further from 0 than any"),
+        ({"made_at": "0001-01-01T00:00:00+14:00"}, "no time at which"),
+        ({"made_at": "9999-12-31T23:59:59-14:00"}, "no time at which"),
+        ({"system": "Varrow \u202e21"}, "control characters"),
+        ({"ticket": Ticket("x", 1)}, "no UUID"), ({"ticket": Ticket(str(uuid4()), 0)}, "attempt 0"),
+        ({"traces": [CaptureTrace("boot.total", "B", [1.0], [2.0])]}, "a curve of boot.total"),
     ],
 )  # fmt: skip
 def test_a_capture_with_something_unknown_in_it_is_refused(change, says):

@@ -63,6 +63,7 @@ def create_app(
     )  # fmt: skip
     app.state.bench = bench
     app.state.methods = METHODS
+    app.state.intakes = intake.Intakes()
     add_problem_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
     app.add_middleware(Guard, access=access)
@@ -80,6 +81,7 @@ def create_app(
         rigs,
     ):
         api.include_router(part.router)
+    api.include_router(intake.stages)
     app.include_router(api)
     app.include_router(probe.router)
     if web is not None:

@@ -6,9 +6,10 @@ import threading
 
 import psycopg
 
+from haremile.bench.ports import EVENT_CHANNEL
+
 log = logging.getLogger(__name__)
 
-CHANNEL = "haremile_event"
 RETRY_S = 1.0
 
 
@@ -57,7 +58,7 @@ class EventBell:
         while not self._closing.is_set():
             try:
                 with psycopg.connect(self._url, autocommit=True) as link:
-                    link.execute(f"listen {CHANNEL}")
+                    link.execute(f"listen {EVENT_CHANNEL}")
                     self._ring_from_thread()  # what was added while nobody listened
                     while not self._closing.is_set():
                         for _ in link.notifies(timeout=0.5, stop_after=1):

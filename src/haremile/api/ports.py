@@ -1,10 +1,42 @@
 """What the interface needs of the bench."""
 
+from collections.abc import Mapping, Sequence
 from typing import Protocol
+from uuid import UUID
 
 from haremile.bench.enrolled import EnrolledMachines
-from haremile.bench.ports import EventLog, Library, MachineDesk, ReadingBook, RunDesk, StudyBook
+from haremile.bench.intake import File, IntakeItem, IntakeResult
+from haremile.bench.ports import (
+    EventLog,
+    Library,
+    MachineDesk,
+    Progress,
+    ReadingBook,
+    RunDesk,
+    StudyBook,
+)
 from haremile.bench.runner import StudyRunner
+
+
+class IntakeDesk(Protocol):
+    """Takes files in, out of the way of everything else."""
+
+    def preview(
+        self, study_id: UUID, files: Sequence[File], progress: Progress
+    ) -> list[IntakeItem]:
+        """What the files hold and where it would go; nothing is kept."""
+
+    def take_in(
+        self,
+        study_id: UUID,
+        files: Sequence[File],
+        lanes: Mapping[int, int],
+        progress: Progress,
+    ) -> IntakeResult:
+        """Keep everything that the files hold, or nothing of it."""
+
+    def new_study(self, title: str, files: Sequence[File], progress: Progress) -> IntakeResult:
+        """Make a finished study of the files, or nothing."""
 
 
 class BenchParts(Protocol):
@@ -41,6 +73,10 @@ class BenchParts(Protocol):
     @property
     def enrolled(self) -> EnrolledMachines:
         """What enrolled machines are told."""
+
+    @property
+    def intake(self) -> IntakeDesk:
+        """Files that are brought."""
 
     @property
     def runner(self) -> StudyRunner:

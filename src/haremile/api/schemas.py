@@ -113,6 +113,13 @@ class StudyOut(Out):
     is_running: bool
 
 
+class StudyMadeOut(BaseModel):
+    """A study made of files, and what a person should look at."""
+
+    study: StudyOut
+    notes: list[str]
+
+
 class KeyOut(Out):
     machine: str
     key: str
@@ -611,6 +618,7 @@ class IntakeItemOut(Out):
     faults: list[str]
     lane_no: int | None
     is_known: bool
+    notes: list[str]
 
 
 class IntakeOut(BaseModel):
@@ -618,6 +626,15 @@ class IntakeOut(BaseModel):
 
     taken: int
     known: int
+    notes: list[str]
+
+
+class IntakeStage(BaseModel):
+    """How far reading or keeping a file is."""
+
+    what: str
+    done: int
+    of: int
 
 
 class EvidenceOut(BaseModel):
@@ -630,7 +647,7 @@ class CaptureOut(BaseModel):
 
     id: UUID
     sha256: str
-    made_at: datetime
+    made_at: datetime | None
     kind: str
     conditions: dict[str, str]
     evidence: list[EvidenceOut]

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Mapping, Sequence
+from contextlib import nullcontext
 from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
@@ -11,15 +12,20 @@ from haremile.bench.ports import (
     Library,
     NewAttempt,
     NewReading,
+    Progress,
     ReadingBook,
     StoredCapture,
     StudyBook,
+    Together,
 )
 from haremile.bench.take_in import (
+    alike_notes,
     checked_lanes,
     import_study,
+    keep_lines,
+    quietly,
+    read_lines,
     readings_capture,
-    take_in_file,
 )
 from haremile.core.study import Contender, Install, Machine, Study, StudyState, System
 from haremile.core.units import to_canonical
@@ -53,22 +59,41 @@ class IntakeItem:
     faults: tuple[str, ...]
     lane_no: int | None
     is_known: bool
+    notes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class IntakeResult:
-    """What became of the files."""
+    """What became of the files; `notes` say what a person should look at."""
 
     study: Study
     taken: int
     known: int
+    notes: tuple[str, ...] = ()
 
 
 class Intake:
-    """Takes files into studies."""
+    """Takes files into studies.
 
-    def __init__(self, studies: StudyBook, readings: ReadingBook, library: Library):
+    Parameters
+    ----------
+    studies, readings, library : the bench book
+    together : callable
+        Opens a stretch in which all is kept or nothing.
+    progress : callable
+        Told how far it is with a readings file.
+    """
+
+    def __init__(
+        self,
+        studies: StudyBook,
+        readings: ReadingBook,
+        library: Library,
+        together: Together = nullcontext,
+        progress: Progress = quietly,
+    ):
         self._studies, self._readings, self._library = studies, readings, library
+        self._together, self._progress = together, progress
 
     def preview(self, study_id: UUID, files: Sequence[File]) -> list[IntakeItem]:
         """What the files hold and where it would go; nothing is kept.
@@ -81,7 +106,7 @@ class Intake:
             If a capture is known with other bytes.
         """
         study = self._studies.get(study_id)
-        brought = _all_brought(files)
+        brought = _all_brought(files, self._progress)
         known = self._known(study, brought)
         return [_item(one, study, _id_of(one, study) in known) for one in brought]
 
@@ -102,15 +127,18 @@ class Intake:
             As `preview`, and where a capture fits no contender and none was chosen. Nothing is
             then kept.
         """
-        return self._take_in(self._studies.get(study_id), _all_brought(files), lanes or {})
+        brought = _all_brought(files, self._progress)
+        return self._take_in(self._studies.get(study_id), brought, lanes or {})
 
     def _take_in(
         self, study: Study, brought: Sequence[Brought], lanes: Mapping[int, int]
     ) -> IntakeResult:
         known = self._known(study, brought)
         placed = [(one, _lane(one, study, lanes.get(place))) for place, one in enumerate(brought)]
-        taken = sum(self._keep(study, one, lane) for one, lane in placed)
-        return IntakeResult(self._studies.get(study.id), taken, len(known))
+        with self._together():
+            taken = sum(self._keep(study, one, lane) for one, lane in placed)
+        notes = tuple(note for one in brought for note in alike_notes(one.lines))
+        return IntakeResult(self._studies.get(study.id), taken, len(known), notes)
 
     def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
         """Make a finished study of one readings file, or of captures: every system on a machine is
@@ -122,9 +150,8 @@ class Intake:
             As `take_in`, and where the captures are of fewer than two contenders.
         """
         if len(files) == 1 and kind_of(files[0][1]) == READINGS:
-            study = import_study(self._studies, self._readings, title, files[0][1])
-            return IntakeResult(study, 1, 0)
-        brought = _all_brought(files)
+            return self._new_of_readings(title, files[0][1])
+        brought = _all_brought(files, self._progress)
         captures = [one.capture for one in brought if one.capture is not None]
         if len(captures) < len(brought):
             raise BadInputError("take in readings files and captures one kind at a time")
@@ -132,10 +159,19 @@ class Intake:
         installs = [Install(System(system), Machine(machine)) for system, machine, _ in names]
         plan = checked_plan(title, installs, 1, 0)
         self._known(None, brought)
-        study = self._studies.create(replace(plan, procedures=()))
-        result = self._take_in(study, brought, {})
-        self._studies.set_state(study.id, StudyState.DONE)
+        with self._together():
+            study = self._studies.create(replace(plan, procedures=()))
+            result = self._take_in(study, brought, {})
+            self._studies.set_state(study.id, StudyState.DONE)
         return replace(result, study=self._studies.get(study.id))
+
+    def _new_of_readings(self, title: str, body: bytes) -> IntakeResult:
+        lines = read_lines(body, self._progress)
+        study = import_study(
+            self._studies, self._readings, title, body, lines,
+            together=self._together, progress=self._progress,
+        )  # fmt: skip
+        return IntakeResult(study, 1, 0, alike_notes(lines))
 
     def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
         """Ids of what is in the book already, with the same bytes.
@@ -160,7 +196,7 @@ class Intake:
 
     def _keep(self, study: Study, one: Brought, lane_no: int | None) -> bool:
         if one.capture is None:
-            return take_in_file(self._readings, study, one.body)
+            return keep_lines(self._readings, study, one.body, one.lines, self._progress)
         capture = one.capture
         stored = StoredCapture(
             UUID(capture.id), hashlib.sha256(one.body).hexdigest(),
@@ -174,14 +210,14 @@ class Intake:
         return is_new
 
 
-def _all_brought(files: Sequence[File]) -> list[Brought]:
+def _all_brought(files: Sequence[File], progress: Progress) -> list[Brought]:
     if not files:
         raise BadInputError("no file was given")
     found: list[Brought] = []
     faults: list[str] = []
     for name, body in files:
         try:
-            found += parse_brought(name, body)
+            found += parse_brought(name, body, lambda rows, of: progress("read", rows, of))
         except BadInputError as error:
             faults.append(str(error))
     if faults:
@@ -203,7 +239,7 @@ def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
         machines = list(dict.fromkeys(line.machine for line in one.lines))
         return IntakeItem(
             one.file, one.kind, "readings", ", ".join(systems), ", ".join(machines), None, "done",
-            None, len(one.lines), (), None, is_known,
+            None, len(one.lines), (), None, is_known, alike_notes(one.lines),
         )  # fmt: skip
     found = _fitting(capture, study)
     return IntakeItem(

@@ -12,6 +12,15 @@ from haremile.core.margin import Margin
 from haremile.core.study import Install, Machine, PrecisionPlan, Run, Study, StudyState
 from haremile_probe.wire import Capture, CaptureTrace
 
+EVENT_CHANNEL = "haremile_event"
+"""Where the database tells that something happened."""
+
+Together = Callable[[], AbstractContextManager[object]]
+"""Everything done on the bench book within it stands, or nothing of it does."""
+
+Progress = Callable[[str, int, int], None]
+"""Told how far something is: what is done, how much of it, and of how much."""
+
 Mark = Callable[[str, float | None], None]
 """Told at each mark of a run: its name, and seconds since power-on where known."""
 
@@ -87,6 +96,7 @@ class StoredReading:
     at: datetime | None
     capture_id: UUID | None
     set_aside: str | None
+    step: int = 0
 
 
 @dataclass(frozen=True)
@@ -102,7 +112,7 @@ class StoredTrace:
     values: Sequence[float]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class NewReading:
     """A reading about to be kept; value and unit canonical."""
 
@@ -117,7 +127,7 @@ class NewReading:
     """Those of this reading, where they differ from those of its attempt."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class NewAttempt:
     """A finished try at a run that was carried out elsewhere and is brought in.
 
@@ -138,11 +148,11 @@ class NewAttempt:
 
 @dataclass(frozen=True)
 class StoredCapture:
-    """Evidence as it was brought in."""
+    """Evidence as it was brought in; `made_at` is None where what it stated could not be meant."""
 
     id: UUID
     sha256: str
-    made_at: datetime
+    made_at: datetime | None
     kind: str
     body: bytes
 
@@ -391,9 +401,16 @@ class ReadingBook(Protocol):
         """Set a reading aside with its reason, or (None) take that back."""
 
     def take_in(
-        self, study_id: UUID, capture: StoredCapture, attempts: Sequence[NewAttempt]
+        self,
+        study_id: UUID,
+        capture: StoredCapture,
+        attempts: Sequence[NewAttempt],
+        progress: Callable[[int], None] = lambda runs: None,
     ) -> bool:
-        """Keep runs brought in from elsewhere; False where this capture is known already."""
+        """Keep runs brought in from elsewhere, in order; False where this capture is known already.
+
+        `progress` is told how many runs are kept.
+        """
 
     def known_digests(self, capture_ids: Sequence[UUID]) -> dict[UUID, str]:
         """The sha256 of each of these captures that is known already."""

@@ -34,6 +34,7 @@ class StudyRunner:
                 target=self._run, args=(study_id, pause), name=f"study-{study_id}", daemon=True
             )
             self._pauses[study_id], self._threads[study_id] = pause, thread
+            self._events.add("study.starting", study_id)
             thread.start()
 
     def pause(self, study_id: UUID) -> None:

@@ -19,6 +19,7 @@ BECOMES = {
 
 WORDS = {
     "study.planned": "planned",
+    "study.starting": "it is to begin",
     "study.running": "the study goes on",
     "study.pausing": "it is to pause after this run",
     "study.paused": "it is paused",

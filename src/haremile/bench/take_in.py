@@ -3,6 +3,7 @@
 import hashlib
 from collections import defaultdict
 from collections.abc import Sequence
+from contextlib import nullcontext
 from dataclasses import replace
 from datetime import UTC, datetime
 from uuid import NAMESPACE_OID, UUID, uuid5
@@ -11,10 +12,12 @@ from haremile.bench.plan import checked_plan
 from haremile.bench.ports import (
     NewAttempt,
     NewReading,
+    Progress,
     ReadingBook,
     StoredCapture,
     StoredReading,
     StudyBook,
+    Together,
 )
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
@@ -34,8 +37,20 @@ from haremile.formats.captures import READINGS
 from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings
 
 NO_TIME = datetime.max.replace(tzinfo=UTC)
+MOST_CONTENDERS = 60
+"""Of a study that is made of a file; its pairs grow with the square."""
 
 _Install = tuple[str, str, str]
+
+
+def quietly(what: str, done: int, of: int) -> None:
+    """Progress that nobody wants to see."""
+
+
+def read_lines(body: bytes, progress: Progress = quietly) -> list[ReadingLine]:
+    """The lines of a readings file, with progress. Raises ReadingsFileError."""
+    rows = max(body.count(b"\n") - 1, 1)
+    return parse_readings(body, lambda done: progress("read", done, rows))
 
 
 def import_study(
@@ -43,24 +58,31 @@ def import_study(
     readings: ReadingBook,
     title: str,
     body: bytes,
+    lines: Sequence[ReadingLine] | None = None,
     margins: dict[str, Margin] | None = None,
+    *,
+    together: Together = nullcontext,
+    progress: Progress = quietly,
 ) -> Study:
-    """Make a finished study from a readings file.
+    """Make a finished study from a readings file; `lines` are those of `body` where it was read.
 
     Raises
     ------
     ReadingsFileError
         If the file has faults; it is refused whole.
     BadInputError
-        If it holds fewer than two contenders.
+        If it holds fewer than two contenders, or too many.
     """
-    lines = parse_readings(body)
+    lines = read_lines(body, progress) if lines is None else lines
     names = list(dict.fromkeys(_install_key(line) for line in lines))
+    if len(names) > MOST_CONTENDERS:
+        raise BadInputError(f"{len(names)} contenders; a study has at most {MOST_CONTENDERS}")
     installs = [Install(System(s), Machine(m), name) for s, m, name in names]
     plan = checked_plan(title, installs, 1, 0, margins)
-    study = studies.create(replace(plan, procedures=()))
-    take_in_file(readings, study, body)
-    studies.set_state(study.id, StudyState.DONE)
+    with together():
+        study = studies.create(replace(plan, procedures=()))
+        keep_lines(readings, study, body, lines, progress)
+        studies.set_state(study.id, StudyState.DONE)
     return studies.get(study.id)
 
 
@@ -72,9 +94,45 @@ def take_in_file(readings: ReadingBook, study: Study, body: bytes) -> bool:
     BadInputError
         If the file names an install that takes no part in the study.
     """
-    lines = parse_readings(body)
-    lanes = checked_lanes(study, lines)
-    return readings.take_in(study.id, readings_capture(study.id, body), _attempts(lines, lanes))
+    return keep_lines(readings, study, body, read_lines(body))
+
+
+def keep_lines(
+    readings: ReadingBook,
+    study: Study,
+    body: bytes,
+    lines: Sequence[ReadingLine],
+    progress: Progress = quietly,
+) -> bool:
+    """Keep the lines that were read of a file; False where the same file is there already."""
+    attempts = _attempts(lines, checked_lanes(study, lines))
+    return readings.take_in(
+        study.id, readings_capture(study.id, body), attempts,
+        lambda runs: progress("kept", runs, len(attempts)),
+    )  # fmt: skip
+
+
+def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
+    """What a person should know before lines that are alike in all they state are kept as repeats:
+    rows that name no run, block or instant may be repeats of a coarse instrument, or pasted twice.
+    """
+    seen: dict[tuple[object, ...], int] = {}
+    alike = []
+    for line in lines:
+        if line.run is None and line.block is None and line.at is None:
+            key = (*_install_key(line), line.metric, line.method, line.value, line.outcome,
+                   line.reason, id(line.conditions))  # fmt: skip
+            first = seen.setdefault(key, line.line)
+            if first != line.line:
+                alike.append((first, line.line))
+    if not alike:
+        return ()
+    first, second = alike[0]
+    rows = "1 row says" if len(alike) == 1 else f"{len(alike)} rows say"
+    return (
+        f"{rows} the same as another and name no run, block or instant (the first: lines {first} "
+        f"and {second}): they are taken as repeats; take nothing in if they were pasted twice",
+    )
 
 
 def checked_lanes(study: Study, lines: Sequence[ReadingLine]) -> dict[_Install, int]:
@@ -145,11 +203,16 @@ def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -
     first = lines[0]
     failed = next((line for line in lines if line.outcome != DONE), None)
     given = [line for line in lines if line.value is not None and failed is None]
-    seen: dict[tuple[str, str], int] = defaultdict(int)
+    seen: dict[tuple[str, str], set[int]] = defaultdict(set)
     readings = []
     for line in given:
-        step = seen[(line.metric, line.method)]
-        seen[(line.metric, line.method)] += 1
+        steps = seen[(line.metric, line.method)]
+        step = len(steps) if line.step is None else line.step
+        if step in steps:
+            raise BadInputError(
+                f"line {line.line}: this run gives {line.metric} twice under one step"
+            )
+        steps.add(step)
         readings.append(
             NewReading(
                 line.metric, line.method, line.value or 0.0, line.unit, line.resolution, step,
@@ -176,7 +239,7 @@ def export_lines(
         ReadingLine(
             0, *installs[item.lane_no][:2], installs[item.lane_no][2], item.metric, item.method,
             item.value, item.unit, item.resolution, names[item.run_id], item.block, item.at, DONE,
-            None, item.set_aside, dict(item.conditions),
+            None, item.set_aside, item.step or None, dict(item.conditions),
         )
         for item in readings
     ]  # fmt: skip
@@ -190,5 +253,5 @@ def _failed_line(run: Run, install: _Install, name: str) -> ReadingLine:
     headline = "launch.settled" if run.procedure == "launch" else "boot.total"
     return ReadingLine(
         0, *install[:2], install[2], headline, "typed", None, "s", None, name, run.block,
-        run.finished_at, "failed", run.reason, None, dict(run.conditions),
+        run.finished_at, "failed", run.reason, None, None, dict(run.conditions),
     )  # fmt: skip

@@ -2,11 +2,17 @@
 
 import json
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from uuid import UUID
 
+from haremile.core.bounds import (
+    MOST_NUMBER,
+    checked_resolution,
+    checked_text,
+    checked_value,
+    parse_instant,
+)
 from haremile.core.conditions import checked
 from haremile.core.metrics import METHODS, metric
 from haremile.core.units import to_canonical
@@ -16,11 +22,18 @@ from haremile_probe.gathered import FIRST, parse_gathered
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.service_manager import parse_units
 from haremile_probe.whole import PROCEDURES
-from haremile_probe.wire import CAPTURE_FORMAT, Capture, WireError, load_capture
+from haremile_probe.wire import (
+    CAPTURE_FORMAT,
+    Capture,
+    CaptureReading,
+    WireError,
+    load_capture,
+)
 
 GATHERED = "haremile-gather/1"
 READINGS = "readings-csv"
 MIB = 2**20
+MOST_TRACES, MOST_POINTS = 200, 200_000
 
 
 @dataclass(frozen=True)
@@ -46,8 +59,12 @@ class Brought:
     lines: Sequence[ReadingLine] = ()
 
 
-def parse_brought(file: str, body: bytes) -> list[Brought]:
+def parse_brought(
+    file: str, body: bytes, progress: Callable[[int, int], None] = lambda rows, of: None
+) -> list[Brought]:
     """Recognise what a file holds by what stands in it, whatever its name.
+
+    `progress` is told how many rows of a readings file are read, and of how many.
 
     Raises
     ------
@@ -62,7 +79,9 @@ def parse_brought(file: str, body: bytes) -> list[Brought]:
             return [Brought(file, CAPTURE_FORMAT, body, checked_capture(load_capture(body)))]
         if kind == GATHERED:
             return [_gathered(file, part) for part in _parts(body)]
-        return [Brought(file, READINGS, body, None, parse_readings(body))]
+        rows = max(body.count(b"\n") - 1, 1)
+        lines = parse_readings(body, lambda done: progress(done, rows))
+        return [Brought(file, READINGS, body, None, lines)]
     except (WireError, HareMileError) as error:
         raise BadInputError(f"{file}: {error}") from None
 
@@ -150,23 +169,46 @@ def checked_capture(capture: Capture) -> Capture:
     checked(capture.conditions)
     for number, reading in enumerate(capture.readings, start=1):
         checked(reading.conditions)
-        known = metric(reading.metric)
-        _, unit = to_canonical(reading.value, reading.unit)
-        if unit != known.unit:
-            raise BadInputError(
-                f"reading {number}: {known.key} is measured in {known.unit}, not {reading.unit}"
-            )
-        if reading.method not in METHODS:
-            raise BadInputError(f"reading {number}: unknown method: {reading.method}")
-        if reading.resolution is not None and reading.resolution < 0:
-            raise BadInputError(f"reading {number}: a negative resolution: {reading.resolution}")
-        if not 0 <= reading.step < 2**31:
-            raise BadInputError(f"reading {number}: step out of range: {reading.step}")
+        try:
+            _check_reading(reading)
+        except BadInputError as error:
+            raise BadInputError(f"reading {number}: {error}") from None
+    _check_traces(capture)
     seen = Counter((r.metric, r.method, r.step) for r in capture.readings)
     for (name, method, step), times in seen.items():
         if times > 1:
             raise BadInputError(f"{name} by {method} stands {times} times under step {step}")
     return capture
+
+
+def _check_reading(reading: CaptureReading) -> None:
+    known = metric(reading.metric)
+    value, unit = to_canonical(reading.value, reading.unit)
+    if unit != known.unit:
+        raise BadInputError(f"{known.key} is measured in {known.unit}, not {reading.unit}")
+    checked_value(value, may_be_negative=known.key.startswith("own."))
+    if reading.method not in METHODS:
+        raise BadInputError(f"unknown method: {reading.method}")
+    step = reading.resolution and to_canonical(reading.resolution, reading.unit)[0]
+    checked_resolution(step)
+    if not 0 <= reading.step <= MOST_NUMBER:
+        raise BadInputError(f"step out of range: {reading.step}")
+
+
+def _check_traces(capture: Capture) -> None:
+    points = sum(len(trace.values) for trace in capture.traces)
+    if len(capture.traces) > MOST_TRACES or points > MOST_POINTS:
+        raise BadInputError(
+            f"{len(capture.traces)} curves of {points} points together; at most {MOST_TRACES} "
+            f"of {MOST_POINTS} are taken"
+        )
+    for trace in capture.traces:
+        known = metric(trace.metric)
+        unit = to_canonical(1.0, trace.unit)[1]
+        if unit != known.unit:
+            raise BadInputError(f"a curve of {known.key} is in {known.unit}, not {trace.unit}")
+        for number in (*trace.times_s, *trace.values):
+            checked_value(number, may_be_negative=True)
 
 
 def _check_head(capture: Capture) -> None:
@@ -176,13 +218,18 @@ def _check_head(capture: Capture) -> None:
     for what, name in (("system", capture.system), ("machine", capture.machine)):
         if not name.strip() or len(name) > 200 or "\n" in name:
             raise BadInputError(f"the {what} needs a name of one line and at most 200 characters")
+        checked_text(name)
+    for text in (capture.reason or "", *capture.conditions.values()):
+        checked_text(text)
     try:
         UUID(capture.id)
-        made = datetime.fromisoformat(capture.made_at)
+        if capture.ticket is not None:
+            UUID(capture.ticket.run)
     except ValueError as error:
-        raise BadInputError(f"the capture's id or time cannot be read: {error}") from None
-    if made.tzinfo is None:
-        raise BadInputError(f"the capture's time states no zone: {capture.made_at}")
+        raise BadInputError(f"the capture's id or run is no UUID: {error}") from None
+    if capture.ticket is not None and not 1 <= capture.ticket.attempt <= MOST_NUMBER:
+        raise BadInputError(f"there is no attempt {capture.ticket.attempt}")
+    parse_instant(capture.made_at)
 
 
 def facts_of(capture: Capture) -> dict[str, str]:

@@ -2,26 +2,58 @@
 
 import csv
 import io
-import math
-from collections.abc import Iterable, Sequence
+import re
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from hashlib import blake2b
 
+from haremile.core.bounds import (
+    MOST_NUMBER,
+    checked_resolution,
+    checked_text,
+    checked_value,
+    parse_instant,
+)
 from haremile.core.conditions import KEYS
 from haremile.core.metrics import METHODS, metric
 from haremile.core.units import to_canonical
-from haremile.errors import ReadingsFileError, UnitError, UnknownMetricError
+from haremile.errors import BadInputError, ReadingsFileError, UnitError, UnknownMetricError
 
 REQUIRED = ("system", "machine", "metric", "value", "unit")
 OPTIONAL = (
     "install", "method", "resolution", "run", "block", "at", "outcome", "reason", "set_aside",
+    "step",
 )  # fmt: skip
 CONDITION = "condition."
 DONE = "done"
 MOST_BYTES = 32 * 2**20
+MOST_ROWS = 200_000
+MOST_LINE = 16_384
+"""Characters of one line."""
+
+MOST_COLUMNS = len(REQUIRED) + len(OPTIONAL) + len(KEYS)
+"""Each column that there is, once."""
+
+MOST_FAULTS = 1000
+"""Reading ends at so many: the file is refused anyway."""
+
+MOST_NAME = 200
+SAID_EVERY = 5000
+"""Rows between two words of progress."""
+
+FORMULA = "=+-@\t\r'"
+"""What a cell may not begin with when it is written: a spreadsheet would take it for a formula.
+A ``'`` is put before it, and taken off again when it is read."""
+
+_NUMBER = re.compile(r"[-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:[eE][-+]?[0-9]{1,3})?")
+_WHOLE = re.compile(r"[0-9]{1,10}")
+
+Progress = Callable[[int], None]
+"""Told how many rows are done."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class ReadingLine:
     """One row of a readings file, canonical; `value` is None for a run that gave none."""
 
@@ -40,6 +72,7 @@ class ReadingLine:
     outcome: str
     reason: str | None
     set_aside: str | None
+    step: int | None = None
     conditions: dict[str, str] = field(default_factory=dict)
 
 
@@ -51,38 +84,36 @@ class _Faults:
 
     def add(self, line: int, column: int, what: str) -> None:
         self.found.append((line, column, what))
+        if len(self.found) >= MOST_FAULTS:
+            raise ReadingsFileError(self.found, is_cut=True)
 
 
-def parse_readings(body: bytes) -> list[ReadingLine]:
-    """Read a readings file.
+def parse_readings(body: bytes, progress: Progress = lambda rows: None) -> list[ReadingLine]:
+    """Read a readings file, row by row.
+
+    Parameters
+    ----------
+    body : bytes
+    progress : callable
+        Told every `SAID_EVERY` rows how many are read.
 
     Raises
     ------
     ReadingsFileError
         With every fault by line and column; nothing of a bad file is taken.
     """
-    if len(body) > MOST_BYTES:
-        raise ReadingsFileError([(1, 1, f"larger than {MOST_BYTES // 2**20} MiB")])
-    try:
-        text = body.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        line = body[: error.start].count(b"\n") + 1
-        raise ReadingsFileError([(line, 1, "not UTF-8 text")]) from None
-    reader = csv.reader(io.StringIO(text, newline=""), strict=True)
+    _check_size(body)
     faults = _Faults()
     lines: list[ReadingLine] = []
+    reader = csv.reader(_lines_of(body), strict=True)
     try:
-        header = [name.strip() for name in next(reader, [])]
-        _check_header(header, faults)
-        if faults.found:
-            raise ReadingsFileError(faults.found)
-        for cells in reader:
-            if any(cell.strip() for cell in cells):
-                found = _Row(header, cells, reader.line_num, faults).line()
-                if found is not None:
-                    lines.append(found)
+        rows = _rows(reader, faults, progress)
+        lines += rows
     except csv.Error as error:
         faults.add(reader.line_num, 1, f"not CSV: {error}")
+    except UnicodeDecodeError as error:
+        line = body[: error.start].count(b"\n") + 1 if error.object == body else reader.line_num + 1
+        faults.add(line, 1, "not UTF-8 text")
     if not lines and not faults.found:
         faults.add(1, 1, "no readings below the header")
     if faults.found:
@@ -90,136 +121,218 @@ def parse_readings(body: bytes) -> list[ReadingLine]:
     return lines
 
 
+def _check_size(body: bytes) -> None:
+    """Refuse at once what is too large to be read, with the limit."""
+    if len(body) > MOST_BYTES:
+        raise ReadingsFileError([(1, 1, f"larger than {MOST_BYTES // 2**20} MiB")])
+    found = body.count(b"\n")
+    if found > MOST_ROWS + 1:
+        raise ReadingsFileError([(1, 1, f"{found:,} lines; at most {MOST_ROWS:,} rows are taken")])
+
+
+def _lines_of(body: bytes) -> Iterator[str]:
+    """The lines of a file one by one, none longer than what is allowed."""
+    text = io.TextIOWrapper(io.BytesIO(body), "utf-8-sig", newline="")
+    number = 0
+    while line := text.readline(MOST_LINE):
+        number += 1
+        if len(line) == MOST_LINE:
+            raise ReadingsFileError([(number, 1, f"longer than {MOST_LINE:,} characters")])
+        yield line
+
+
+def _rows(
+    reader: "Iterator[list[str]]", faults: _Faults, progress: Progress
+) -> Iterator[ReadingLine]:
+    header = [name.strip() for name in next(reader, [])]
+    _check_header(header, faults)
+    if faults.found:
+        raise ReadingsFileError(faults.found)
+    table = _Table(header, faults)
+    for number, cells in enumerate(reader, start=1):
+        if any(cell.strip() for cell in cells):
+            found = table.line(cells, reader.line_num)  # type: ignore[attr-defined]  # csv's own
+            if found is not None:
+                yield found
+        if number % SAID_EVERY == 0:
+            progress(number)
+
+
 def _check_header(header: Sequence[str], faults: _Faults) -> None:
+    if len(header) > MOST_COLUMNS:
+        faults.add(1, MOST_COLUMNS + 1, f"{len(header)} columns; there are {MOST_COLUMNS}")
+        return
     for name in REQUIRED:
         if name not in header:
             faults.add(1, 1, f"the column {name} is missing")
     for column, name in enumerate(header, start=1):
         if header.index(name) != column - 1:
-            faults.add(1, column, f"the column {name} stands twice")
+            faults.add(1, column, f"the column {name[:40]} stands twice")
         elif name.startswith(CONDITION):
             if name.removeprefix(CONDITION) not in KEYS:
-                faults.add(1, column, f"unknown condition: {name.removeprefix(CONDITION)}")
+                faults.add(1, column, f"unknown condition: {name.removeprefix(CONDITION)[:40]}")
         elif name not in (*REQUIRED, *OPTIONAL):
-            faults.add(1, column, f"unknown column: {name}")
+            faults.add(1, column, f"unknown column: {name[:40]}")
 
 
-class _Row:
-    """One row being read."""
+class _Table:
+    """Reads the rows below one header; what many rows share is checked and kept once."""
 
-    def __init__(self, header: Sequence[str], cells: Sequence[str], line: int, faults: _Faults):
-        self.columns = {name: i for i, name in enumerate(header)}
-        self.cells, self.number, self.faults = cells, line, faults
-        self.before = len(faults.found)
-        if len(cells) != len(header):
-            self.fault(None, f"{len(cells)} cells where the header has {len(header)}")
+    def __init__(self, header: Sequence[str], faults: _Faults):
+        self.columns = {name: place for place, name in enumerate(header)}
+        self.conditions = [
+            (name.removeprefix(CONDITION), place)
+            for name, place in self.columns.items()
+            if name.startswith(CONDITION)
+        ]
+        self.faults, self.number = faults, 0
+        self.cells: Sequence[str] = ()
+        self._texts: dict[str, str] = {}
+        self._units: dict[tuple[str, str], tuple[float, str]] = {}
+        self._met: dict[tuple[str, ...], dict[str, str]] = {}
+        self._seen: dict[bytes, int] = {}
 
     def fault(self, column: str | None, what: str) -> None:
         place = self.columns[column] + 1 if column else 1
         self.faults.add(self.number, place, what)
 
-    def text(self, column: str) -> str:
+    def raw(self, column: str) -> str:
         place = self.columns.get(column)
-        return self.cells[place].strip() if place is not None and place < len(self.cells) else ""
+        return "" if place is None else self.cells[place].strip()
+
+    def text(self, column: str, most: int = MOST_NAME) -> str:
+        """A cell's text, without what kept a spreadsheet from reading it as a formula."""
+        text = self.raw(column)
+        known = self._texts.get(text)
+        if known is None:
+            known = text[1:] if text[:1] == "'" and text[1:2] in tuple(FORMULA) else text
+            try:
+                checked_text(known, most)
+            except BadInputError as error:
+                self.fault(column, str(error))
+                return known
+            if len(self._texts) < MOST_FAULTS and len(text) <= MOST_NAME:
+                self._texts[text] = known
+        return known
 
     def number_in(self, column: str) -> float | None:
-        text = self.text(column)
+        text = self.raw(column)
         if not text:
             return None
-        try:
-            value = float(text)
-        except ValueError:
-            self.fault(column, f"not a number: {text}")
+        if not _NUMBER.fullmatch(text):
+            self.fault(column, f"not a number: {text[:40]}")
             return None
-        if not math.isfinite(value):
-            self.fault(column, f"not a finite number: {text}")
-            return None
-        return value
+        return float(text)
 
     def whole_in(self, column: str) -> int | None:
-        text = self.text(column)
+        text = self.raw(column)
         if not text:
             return None
-        if not text.isdecimal() or int(text) < 1:
-            self.fault(column, f"not a whole number from 1: {text}")
+        if not _WHOLE.fullmatch(text) or not 1 <= int(text) <= MOST_NUMBER:
+            self.fault(column, f"not a whole number from 1 to {MOST_NUMBER}: {text[:40]}")
             return None
         return int(text)
 
     def time_in(self, column: str) -> datetime | None:
-        text = self.text(column)
+        text = self.raw(column)
         if not text:
             return None
         try:
-            at = datetime.fromisoformat(text)
-        except ValueError:
-            self.fault(column, f"not a date and time: {text}")
+            return parse_instant(text)
+        except BadInputError as error:
+            self.fault(column, str(error))
             return None
-        if at.tzinfo is None:
-            self.fault(column, f"a time without its zone: {text}")
-        return at
 
-    def _metric(self) -> str:
-        key = self.text("metric")
-        if key:
+    def _unit(self, key: str, written: str) -> tuple[float, str] | None:
+        """Factor to the canonical unit of a metric, and that unit; None where there is a fault."""
+        known = self._units.get((key, written))
+        if known is None:
             try:
-                metric(key)
+                expected = metric(key).unit
             except UnknownMetricError as error:
-                self.fault("metric", str(error).partition(";")[0])
-        return key
+                self.fault("metric", str(error).partition(";")[0][:100])
+                return None
+            try:
+                known = to_canonical(1.0, written)
+            except UnitError as error:
+                self.fault("unit", str(error).partition(";")[0][:100])
+                return None
+            if known[1] != expected and not key.startswith("own."):
+                self.fault("unit", f"{key} is measured in {expected}, not in {written}")
+                return None
+            self._units[key, written] = known
+        return known
 
-    def _value(self, key: str, outcome: str) -> tuple[float | None, str, float | None]:
-        value, resolution = self.number_in("value"), self.number_in("resolution")
-        if value is None and outcome == DONE and not self.text("value"):
-            self.fault("value", "no value, though the outcome is done")
-        unit = self.text("unit")
+    def _value(self, key: str, unit: tuple[float, str], outcome: str) -> float | None:
+        value = self.number_in("value")
+        if value is None:
+            if outcome == DONE and not self.raw("value"):
+                self.fault("value", "no value, though the outcome is done")
+            return None
         try:
-            canonical = to_canonical(1.0, unit)
-        except UnitError as error:
-            if unit:
-                self.fault("unit", str(error).partition(";")[0])
-            return value, unit, resolution
-        factor, name = canonical
-        self._check_unit(key, unit, name)
-        scaled = None if value is None else value * factor
-        return scaled, name, None if resolution is None else resolution * factor
+            return checked_value(value * unit[0], may_be_negative=key.startswith("own."))
+        except BadInputError as error:
+            self.fault("value", str(error))
+            return None
 
-    def _check_unit(self, key: str, written: str, canonical: str) -> None:
+    def _resolution(self, unit: tuple[float, str]) -> float | None:
+        step = self.number_in("resolution")
         try:
-            expected = metric(key).unit
-        except UnknownMetricError:
-            return  # told already
-        if canonical != expected and not key.startswith("own."):
-            self.fault("unit", f"{key} is measured in {expected}, not in {written}")
+            return checked_resolution(None if step is None else step * unit[0])
+        except BadInputError as error:
+            self.fault("resolution", str(error))
+            return None
 
     def _method(self) -> str:
         method = self.text("method") or "typed"
         if method not in METHODS:
-            self.fault("method", f"unknown method: {method}")
+            self.fault("method", f"unknown method: {method[:40]}")
         return method
 
-    def line(self) -> ReadingLine | None:
+    def _check_repeated(self) -> None:
+        """A row that names its run, block or instant cannot be there twice, alike in every cell."""
+        if any(self.raw(column) for column in ("run", "block", "at")):
+            alike = blake2b("\x1f".join(self.cells).encode(errors="replace"), digest_size=16)
+            first = self._seen.setdefault(alike.digest(), self.number)
+            if first != self.number:
+                self.fault(None, f"the same as line {first}, cell by cell")
+
+    def line(self, cells: Sequence[str], number: int) -> ReadingLine | None:
+        """The row as a line; None, and its faults, where it cannot be meant."""
+        self.cells, self.number = cells, number
+        before = len(self.faults.found)
+        if len(cells) != len(self.columns):
+            self.fault(None, f"{len(cells)} cells where the header has {len(self.columns)}")
+            return None
         for column in ("system", "machine", "metric", "unit"):
-            if not self.text(column):
+            if not self.raw(column):
                 self.fault(column, f"no {column}")
-        outcome = self.text("outcome") or DONE
-        key = self._metric()
-        value, unit, resolution = self._value(key, outcome)
-        result = ReadingLine(
-            line=self.number, system=self.text("system"), machine=self.text("machine"),
-            install=self.text("install"), metric=key, method=self._method(), value=value,
-            unit=unit, resolution=resolution, run=self.text("run") or None,
+        self._check_repeated()
+        outcome, key = self.text("outcome") or DONE, self.text("metric")
+        unit = self._unit(key, self.raw("unit")) if key and self.raw("unit") else None
+        known = unit or (1.0, "")
+        made = ReadingLine(
+            line=number, system=self.text("system"), machine=self.text("machine"),
+            install=self.text("install"), metric=key, method=self._method(),
+            value=self._value(key, known, outcome), unit=known[1],
+            resolution=self._resolution(known), run=self.text("run") or None,
             block=self.whole_in("block"), at=self.time_in("at"), outcome=outcome,
-            reason=self.text("reason") or None, set_aside=self.text("set_aside") or None,
+            reason=self.text("reason", 2000) or None,
+            set_aside=self.text("set_aside", 2000) or None, step=self.whole_in("step"),
             conditions=self._conditions(),
         )  # fmt: skip
-        return result if len(self.faults.found) == self.before else None
+        return made if len(self.faults.found) == before else None
 
     def _conditions(self) -> dict[str, str]:
-        stated = {}
-        for name in self.columns:
-            if name.startswith(CONDITION) and self.text(name):
-                stated[name.removeprefix(CONDITION)] = self.text(name)
-        return stated
+        cells = tuple(self.cells[place] for _, place in self.conditions)
+        known = self._met.get(cells)
+        if known is None:
+            known = {
+                key: self.text(CONDITION + key) for key, _ in self.conditions
+                if self.raw(CONDITION + key)
+            }  # fmt: skip
+            self._met[cells] = known
+        return known
 
 
 def write_readings(lines: Iterable[ReadingLine]) -> bytes:
@@ -235,7 +348,7 @@ def write_readings(lines: Iterable[ReadingLine]) -> bytes:
     writer.writerow([*REQUIRED, *used, *(CONDITION + key for key in keys)])
     for row in rows:
         cells = [_cell(getattr(row, name)) for name in (*REQUIRED, *used)]
-        writer.writerow([*cells, *(row.conditions.get(key, "") for key in keys)])
+        writer.writerow([*cells, *(_inert(row.conditions.get(key, "")) for key in keys)])
     return output.getvalue().encode()
 
 
@@ -244,4 +357,9 @@ def _cell(value: object) -> str:
         return ""
     if isinstance(value, float):
         return repr(value)
-    return value.isoformat() if isinstance(value, datetime) else str(value)
+    return value.isoformat() if isinstance(value, datetime) else _inert(str(value))
+
+
+def _inert(text: str) -> str:
+    """The text so that no spreadsheet takes it for a formula."""
+    return f"'{text}" if text[:1] in tuple(FORMULA) else text

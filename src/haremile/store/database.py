@@ -1,17 +1,18 @@
 """The connection, and the migrations under an advisory lock."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager, nullcontext
 from functools import wraps
 from pathlib import Path
 from typing import Any, TypeVar, cast
 from urllib.parse import unquote, urlsplit
 
 import psycopg
-from peewee import InterfaceError, OperationalError
+from peewee import DataError, IntegrityError, InterfaceError, OperationalError
 from playhouse.migrations import Runner
 from playhouse.postgres_ext import PooledPsycopg3Database
 
-from haremile.errors import BadInputError, StoreUnavailableError
+from haremile.errors import BadInputError, ConflictError, StoreUnavailableError
 from haremile.store.rows import database
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -53,20 +54,54 @@ def migrate(bound: PooledPsycopg3Database, url: str) -> list[str]:
         raise StoreUnavailableError(f"the database does not answer: {error}") from error
 
 
+@contextmanager
+def answering_in_words() -> Iterator[None]:
+    """Whatever the database refuses becomes one of our own errors."""
+    try:
+        yield
+    except (OperationalError, InterfaceError, psycopg.OperationalError) as error:
+        raise StoreUnavailableError(f"the database does not answer: {error}") from error
+    except (IntegrityError, psycopg.IntegrityError) as error:
+        raise ConflictError(f"this is there already, or its like is: {_first(error)}") from error
+    except (DataError, psycopg.DataError, OverflowError) as error:
+        raise BadInputError(f"this cannot be kept: {_first(error)}") from error
+
+
+def _first(error: Exception) -> str:
+    """What the database says, without the rows that it quotes."""
+    return str(error).partition("\n")[0]
+
+
 def connected(method: Method) -> Method:
     """Run a store method on a connection of its own, or on the one already open here."""
 
     @wraps(method)
     def inner(*args: Any, **kwargs: Any) -> Any:
-        try:
+        with answering_in_words():
             if not database.is_closed():
                 return method(*args, **kwargs)
             with database.connection_context():
                 return method(*args, **kwargs)
-        except (OperationalError, InterfaceError) as error:
-            raise StoreUnavailableError(f"the database does not answer: {error}") from error
 
     return cast(Method, inner)
+
+
+def copy_rows(
+    table: str, columns: Sequence[str], rows: Sequence[tuple[object, ...]]
+) -> None:
+    """Write many rows at once; both names are our own."""
+    with database.cursor() as cursor:  # of the transaction that is open here
+        with cursor.copy(f"copy {table} ({', '.join(columns)}) from stdin") as copy:
+            for row in rows:
+                copy.write_row(row)
+
+
+@contextmanager
+def together() -> Iterator[None]:
+    """Everything done within stands, or nothing of it does."""
+    with nullcontext() if not database.is_closed() else database.connection_context():
+        with database.atomic():
+            yield
 
 
 def rows_of(query: str, *values: Any) -> list[tuple[Any, ...]]:

@@ -1,14 +1,15 @@
 """The event log."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from uuid import UUID
 
 from peewee import fn
 from psycopg.types.json import Jsonb
 
+from haremile.bench.access import acting
 from haremile.bench.ports import Event
 from haremile.store.database import connected
-from haremile.store.rows import EventRow, database
+from haremile.store.rows import AuditRow, EventRow, database
 
 ORDER_LOCK = 0x4841_4556
 PROGRESS = "run.mark"
@@ -30,6 +31,14 @@ def _event(row: EventRow) -> Event:
     return Event(row.id, row.at, row.kind, row.study, row.run, row.facts)
 
 
+def note_act(what: str, study_id: UUID | None, facts: Mapping[str, object]) -> None:
+    """One line of the audit trail, in the transaction that is open; none for what goes on by
+    itself."""
+    who = acting.get()
+    if who is not None:
+        AuditRow.create(who=who.name, way=who.way, what=what, study=study_id, facts=dict(facts))
+
+
 class PostgresEventLog:
     """Append-only events; ids become visible in order."""
 
@@ -39,6 +48,8 @@ class PostgresEventLog:
     ) -> None:
         """Append an event."""
         query = ADD_PROGRESS if kind == PROGRESS else ADD
+        if kind != PROGRESS:
+            note_act(kind, study_id, {**facts, **({"run": str(run_id)} if run_id else {})})
         database.execute_sql(query, (ORDER_LOCK, kind, study_id, run_id, Jsonb(facts)))
 
     @connected

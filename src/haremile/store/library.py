@@ -6,6 +6,7 @@ from peewee import JOIN
 
 from haremile.core.study import Install, Machine, System
 from haremile.store.database import connected
+from haremile.store.events import note_act
 from haremile.store.rows import (
     DistributionRow,
     HostRow,
@@ -52,8 +53,13 @@ class PostgresLibrary:
             system = _system(install.system)
             machine = _machine(install.machine)
             row, _ = InstallRow.get_or_create(system=system, machine=machine, name=install.name)
-            if install.rig is not None:
-                row.rig, row.recipe = install.rig, dict(install.recipe)
+            stated = (install.rig, dict(install.recipe))
+            if install.rig is not None and stated != (row.rig, row.recipe):
+                note_act("recipe changed", None, {
+                    "system": system.name, "machine": machine.name, "rig": install.rig,
+                    "was": row.recipe, "is": stated[1],
+                })  # fmt: skip
+                row.rig, row.recipe = stated
                 row.save()
             return install_of(row)
 

@@ -1,8 +1,10 @@
 """Readings and their evidence."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 from uuid import UUID
 
+from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import NewAttempt, NewReading, StoredCapture, StoredReading, StoredTrace
@@ -10,7 +12,7 @@ from haremile.core.conditions import checked, condition_hash, of_the_lane
 from haremile.core.findings import Observation
 from haremile.core.study import RunState
 from haremile.errors import CaptureConflictError, NotFoundError
-from haremile.store.database import connected, rows_of
+from haremile.store.database import connected, copy_rows, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.rows import (
     AttemptRow,
@@ -25,7 +27,12 @@ from haremile.store.rows import (
     now,
 )
 
-BATCH = 500
+BATCH = 5000
+"""Rows that are written at once."""
+
+_RunKey = tuple[int, UUID, str, str, int]
+"""Block, contender, procedure, hash of its conditions, repeat."""
+
 RUN_KEYS = ("start", "app")
 """Conditions that a run is planned under: launches of another application are other runs."""
 KNOWN_LANES = "select metric, method, condition_hash, id from lane where contender_id = %s"
@@ -56,7 +63,7 @@ CONDITIONS = """
 PLACED = """
     select reading.id, run.id, run.block, contender.lane_no, reading.metric, reading.method,
         reading.value, reading.unit, reading.resolution, reading.lane_id, attempt.finished_at,
-        attempt.capture_id, reading.set_aside
+        attempt.capture_id, reading.set_aside, reading.step
     from run
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join reading on reading.attempt_id = attempt.id
@@ -79,9 +86,31 @@ MET = f"""
     order by contender.lane_no, run.position desc, reading.metric desc, reading.step desc
 """
 
-INSERT = """
-    insert into reading (id, attempt_id, lane_id, metric, method, step, value, unit, resolution,
-        set_aside, set_aside_at)
+READING_COLUMNS = (
+    "id", "attempt_id", "lane_id", "metric", "method", "step", "value", "unit", "resolution",
+    "set_aside", "set_aside_at",
+)  # fmt: skip
+RUN_COLUMNS = (
+    "id", "study_id", "contender_id", "block", "position", "procedure", "condition_hash",
+    "conditions", "repeat", "state", "reason", "attempt_no",
+)  # fmt: skip
+ATTEMPT_COLUMNS = (
+    "id", "run_id", "number", "state", "started_at", "finished_at", "reason", "conditions",
+    "capture_id",
+)  # fmt: skip
+KNOWN_RUNS = """
+    select block, contender_id, procedure, condition_hash, repeat, id, state, attempt_no, position
+    from run where study_id = %s
+"""
+CHANGE_RUNS = """
+    update run set state = changed.state, reason = changed.reason, attempt_no = changed.attempt_no
+    from unnest(%s::uuid[], %s::text[], %s::text[], %s::int[])
+        as changed (id, state, reason, attempt_no)
+    where run.id = changed.id
+"""
+
+INSERT = f"""
+    insert into reading ({", ".join(READING_COLUMNS)})
     select * from unnest(%s::uuid[], %s::uuid[], %s::uuid[], %s::text[], %s::text[], %s::int[],
         %s::float8[], %s::text[], %s::float8[], %s::text[], %s::timestamptz[])
 """
@@ -122,9 +151,10 @@ class ReadingWriter:
 
     def flush(self) -> None:
         """Write what was taken, in one statement for each batch."""
-        for first in range(0, len(self._rows), BATCH):
-            part = self._rows[first : first + BATCH]
-            database.execute_sql(INSERT, [list(column) for column in zip(*part, strict=True)])
+        if len(self._rows) > BATCH:
+            copy_rows("reading", READING_COLUMNS, self._rows)
+        elif self._rows:
+            database.execute_sql(INSERT, [list(column) for column in zip(*self._rows, strict=True)])
         self._rows = []
 
 
@@ -157,10 +187,12 @@ class PostgresReadingBook:
         return [
             StoredReading(
                 key, run, block, lane_no, of, method, value, unit, step, conditions[lane], at,
-                capture, aside,
+                capture, aside, place,
             )
-            for key, run, block, lane_no, of, method, value, unit, step, lane, at, capture, aside
-            in rows_of(PLACED, study_id, metric, metric)
+            for (
+                key, run, block, lane_no, of, method, value, unit, step, lane, at, capture, aside,
+                place,
+            ) in rows_of(PLACED, study_id, metric, metric)
         ]  # fmt: skip
 
     @connected
@@ -211,7 +243,7 @@ class PostgresReadingBook:
         """Set a reading aside with its reason, or (None) take that back."""
         with database.atomic():
             found = (
-                ReadingRow.select(ReadingRow.id, RunRow.id, RunRow.study)
+                ReadingRow.select(ReadingRow.id, RunRow.id, RunRow.study, ReadingRow.set_aside)
                 .join(AttemptRow)
                 .join(RunRow)
                 .where(ReadingRow.id == reading_id)
@@ -226,11 +258,16 @@ class PostgresReadingBook:
                 .execute()
             )
             kind = "reading.set_aside" if reason else "reading.taken_back"
-            self._events.add(kind, found[2], found[1], reading=str(reading_id), reason=reason)
+            self._events.add(kind, found[2], found[1], reading=str(reading_id), reason=reason,
+                             was=found[3])  # fmt: skip
 
     @connected
     def take_in(
-        self, study_id: UUID, capture: StoredCapture, attempts: Sequence[NewAttempt]
+        self,
+        study_id: UUID,
+        capture: StoredCapture,
+        attempts: Sequence[NewAttempt],
+        progress: Callable[[int], None] = lambda runs: None,
     ) -> bool:
         """Keep runs brought in from elsewhere; False where this capture is known already."""
         with database.atomic():
@@ -245,7 +282,7 @@ class PostgresReadingBook:
                 id=capture.id, sha256=capture.sha256, kind=capture.kind, made_at=capture.made_at,
                 body=capture.body,
             )  # fmt: skip
-            _Intake(study_id, capture.id).keep(attempts)
+            _Intake(study_id, capture.id).keep(attempts, progress)
             self._events.add("study.taken_in", study_id, runs=len(attempts))
         return True
 
@@ -279,8 +316,17 @@ class PostgresReadingBook:
         return self.capture(attempt.capture_id)
 
 
+@dataclass(slots=True)
+class _KnownRun:
+    """A run of the study as it stands while files are taken in."""
+
+    id: UUID
+    state: str
+    attempt_no: int
+
+
 class _Intake:
-    """Finds or makes the run of each attempt brought in."""
+    """Finds or makes the run of each attempt brought in; written in batches."""
 
     def __init__(self, study_id: UUID, capture_id: UUID):
         self._study, self._capture = study_id, capture_id
@@ -289,58 +335,80 @@ class _Intake:
             row.lane_no: row.id
             for row in ContenderRow.select().where(ContenderRow.study == study_id)
         }
-        self._known = {
-            self._key(row): row for row in RunRow.select().where(RunRow.study == study_id)
-        }
-        self._position = max((row.position for row in self._known.values()), default=0)
+        self._known: dict[_RunKey, _KnownRun] = {}
+        self._position = 0
+        for *key, run_id, state, attempt_no, position in rows_of(KNOWN_RUNS, study_id):
+            self._known[tuple(key)] = _KnownRun(run_id, state, attempt_no)
+            self._position = max(self._position, position)
         self._free: dict[tuple[UUID, str, str], int] = {}
+        self._new: list[tuple[object, ...]] = []
+        self._changed: list[tuple[object, ...]] = []
+        self._attempts: list[tuple[object, ...]] = []
 
-    @staticmethod
-    def _key(row: RunRow) -> tuple[int, UUID, str, str, int]:
-        return (row.block, row.contender_id, row.procedure, row.condition_hash, row.repeat)
-
-    def keep(self, attempts: Sequence[NewAttempt]) -> None:
-        new_runs, changed, rows = [], [], []
-        for item in attempts:
-            run, is_new = self._run(item)
-            (new_runs if is_new else changed).append(run)
-            rows.append((run, self._attempt(run, item), item))
-        RunRow.bulk_create(new_runs, batch_size=BATCH)
-        if changed:
-            RunRow.bulk_update(changed, ["state", "reason", "attempt_no"], batch_size=BATCH)
-        AttemptRow.bulk_create([attempt for _, attempt, _ in rows], batch_size=BATCH)
-        for run, attempt, item in rows:
-            for reading in item.readings:
-                conditions = reading.conditions or item.conditions
-                self._writer.add(attempt.id, run.contender_id, checked(conditions), reading)
-            for trace in item.traces:
-                TraceRow.create(
-                    attempt=attempt.id, metric=trace.metric, unit=trace.unit,
-                    times_s=trace.times_s, values=trace.values,
-                )  # fmt: skip
-        self._writer.flush()
-        blocks = max((run.block for run, _, _ in rows), default=0)
+    def keep(self, attempts: Sequence[NewAttempt], progress: Callable[[int], None]) -> None:
+        blocks = 0
+        for done, item in enumerate(attempts, start=1):
+            blocks = max(blocks, self._take(item))
+            if done % BATCH == 0:
+                self._flush()
+                progress(done)
+        self._flush()
         StudyRow.update(blocks=blocks).where(
             StudyRow.id == self._study, StudyRow.blocks < blocks
         ).execute()
 
-    def _run(self, item: NewAttempt) -> tuple[RunRow, bool]:
+    def _take(self, item: NewAttempt) -> int:
+        """Take one attempt with its readings; return its run's block."""
+        conditions = checked(item.conditions)
+        contender = self._contenders[item.lane_no]
+        run, block = self._run(item, contender)
+        attempt = uuid7()
+        self._attempts.append((
+            attempt, run.id, run.attempt_no, run.state, item.at, item.at, item.reason,
+            Jsonb(conditions), self._capture,
+        ))  # fmt: skip
+        for reading in item.readings:
+            own = conditions if reading.conditions is None else checked(reading.conditions)
+            self._writer.add(attempt, contender, own, reading)
+        if item.traces:
+            self._flush()  # the attempt that they belong to
+        for trace in item.traces:
+            TraceRow.create(
+                attempt=attempt, metric=trace.metric, unit=trace.unit,
+                times_s=trace.times_s, values=trace.values,
+            )  # fmt: skip
+        return block
+
+    def _flush(self) -> None:
+        if self._new:
+            copy_rows("run", RUN_COLUMNS, self._new)
+        if self._changed:
+            columns = [list(column) for column in zip(*self._changed, strict=True)]
+            database.execute_sql(CHANGE_RUNS, columns)
+        if self._attempts:
+            copy_rows("attempt", ATTEMPT_COLUMNS, self._attempts)
+        self._writer.flush()
+        self._new, self._changed, self._attempts = [], [], []
+
+    def _run(self, item: NewAttempt, contender: UUID) -> tuple[_KnownRun, int]:
         kind = {k: v for k, v in item.conditions.items() if k in RUN_KEYS}
-        contender, name = self._contenders[item.lane_no], condition_hash(kind)
+        name = condition_hash(kind)
         block = item.block or self._free_block(contender, item.procedure, name)
-        fresh = RunRow(
-            id=uuid7(), study=self._study, contender=contender,
-            block=block, procedure=item.procedure, condition_hash=name,
-            conditions=kind, repeat=item.repeat,
-        )  # fmt: skip
-        run = self._known.setdefault(self._key(fresh), fresh)
-        is_new = run is fresh
-        if is_new:
+        key = (block, contender, item.procedure, name, item.repeat)
+        state = (RunState.DONE if item.done else RunState.FAILED).value
+        run = self._known.get(key)
+        if run is None:
             self._position += 1
-            run.position = self._position
-        run.state = RunState.DONE if item.done else RunState.FAILED
-        run.reason, run.attempt_no = item.reason, (run.attempt_no or 0) + 1
-        return run, is_new
+            run = self._known[key] = _KnownRun(uuid7(), state, 1)
+            self._new.append((
+                run.id, self._study, contender, block, self._position, item.procedure, name,
+                Jsonb(kind), item.repeat, state, item.reason, 1,
+            ))  # fmt: skip
+        else:
+            run.state, run.attempt_no = state, run.attempt_no + 1
+            self._flush()  # it may be one of this very batch
+            self._changed.append((run.id, state, item.reason, run.attempt_no))
+        return run, block
 
     def _free_block(self, contender: UUID, procedure: str, name: str) -> int:
         """The first block in which nothing of the kind is finished; all of one capture share it."""
@@ -348,15 +416,8 @@ class _Intake:
         if kind not in self._free:
             taken = {
                 key[0]
-                for key, row in self._known.items()
-                if key[1:4] == kind and RunState(row.state).is_finished
+                for key, run in self._known.items()
+                if key[1:4] == kind and RunState(run.state).is_finished
             }
             self._free[kind] = next(b for b in range(1, len(taken) + 2) if b not in taken)
         return self._free[kind]
-
-    def _attempt(self, run: RunRow, item: NewAttempt) -> AttemptRow:
-        return AttemptRow(
-            id=uuid7(), run=run.id, number=run.attempt_no, state=run.state, started_at=item.at,
-            finished_at=item.at, reason=item.reason, conditions=checked(item.conditions),
-            capture=self._capture,
-        )  # fmt: skip

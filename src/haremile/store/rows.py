@@ -189,7 +189,7 @@ class CaptureRow(Row):
 
     sha256 = TextField(index=True)
     kind = TextField()
-    made_at = DateTimeTZField()
+    made_at = DateTimeTZField(null=True)
     body = BlobField()
 
     class Meta:
@@ -262,9 +262,11 @@ class TraceRow(Row):
 
 
 class MachineKeyRow(Row):
-    """A key by which a machine may speak with the server; only its digest is kept."""
+    """A key by which a machine may speak with the server; only its digest is kept, which is what
+    messages are signed with. `name` may be told to everyone."""
 
     machine = ForeignKeyField(MachineRow)
+    name = TextField(unique=True)
     digest = TextField(unique=True)
     made_at = DateTimeTZField(default=now)
     revoked_at = DateTimeTZField(null=True)
@@ -321,8 +323,78 @@ class EventRow(Model):
         table_name = "event"
 
 
+class PersonRow(Row):
+    """Somebody who may come in, with a role."""
+
+    name = TextField(unique=True)
+    role = TextField(constraints=[Check("role in ('look', 'work', 'own')")])
+    made_at = DateTimeTZField(default=now)
+
+    class Meta:
+        table_name = "person"
+
+
+class PersonKeyRow(Row):
+    """A key of a person; only its digest is kept."""
+
+    person = ForeignKeyField(PersonRow)
+    digest = TextField(unique=True)
+    made_at = DateTimeTZField(default=now)
+    revoked_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "person_key"
+
+
+class EntryRow(Row):
+    """A token that becomes one session."""
+
+    person = ForeignKeyField(PersonRow)
+    digest = TextField(unique=True)
+    is_pairing = BooleanField(default=False)
+    made_at = DateTimeTZField(default=now)
+    expires_at = DateTimeTZField()
+    used_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "entry"
+
+
+class SessionRow(Row):
+    """A browser that came in; digests of its two secrets are kept."""
+
+    person = ForeignKeyField(PersonRow)
+    digest = TextField(unique=True)
+    page_digest = TextField()
+    is_paired = BooleanField(default=False)
+    agent = TextField()
+    made_at = DateTimeTZField(default=now)
+    seen_at = DateTimeTZField(default=now)
+    expires_at = DateTimeTZField()
+    revoked_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "session"
+
+
+class AuditRow(Model):
+    """What somebody did; rows are only ever added."""
+
+    id = BigAutoField()
+    at = DateTimeTZField(default=now)
+    who = TextField()
+    way = TextField()
+    what = TextField()
+    study = UUIDField(null=True)
+    facts = _facts()
+
+    class Meta:
+        database = database
+        table_name = "audit"
+
+
 TABLES = (
     DistributionRow, SystemRow, HostRow, MachineRow, InstallRow, StudyRow, ContenderRow, MarginRow,
     OverrideRow, RunRow, CaptureRow, AttemptRow, LaneRow, ReadingRow, TraceRow, MachineKeyRow,
-    MachineSignRow, ErrandRow, EventRow,
+    MachineSignRow, ErrandRow, EventRow, PersonRow, PersonKeyRow, EntryRow, SessionRow, AuditRow,
 )  # fmt: skip

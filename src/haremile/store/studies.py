@@ -138,12 +138,14 @@ class PostgresStudyBook:
         with database.atomic():
             if not StudyRow.select().where(StudyRow.id == study_id).exists():
                 raise NotFoundError("study", study_id)
+            known = OverrideRow.get_or_none(OverrideRow.study == study_id, OverrideRow.key == key)
+            was = known and known.reason
             OverrideRow.delete().where(
                 OverrideRow.study == study_id, OverrideRow.key == key
             ).execute()
             if reason is not None:
                 OverrideRow.create(study=study_id, key=key, reason=reason)
-            self._events.add("study.overruled", study_id, key=key, reason=reason)
+            self._events.add("study.overruled", study_id, key=key, reason=reason, was=was)
 
     @connected
     def extend(self, study_id: UUID, blocks: int) -> Study:

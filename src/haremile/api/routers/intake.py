@@ -1,21 +1,25 @@
 """Intake: captures of the probe, gathered texts and readings files, dropped on a page."""
 
+from collections import OrderedDict
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, File, Form, UploadFile
+from fastapi import APIRouter, Depends, File, Form, Query, Request, UploadFile
+from pydantic import Field
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas import IntakeItemOut, IntakeOut
-from haremile.bench.intake import Intake
+from haremile.api.schemas import IntakeItemOut, IntakeOut, IntakeStage
+from haremile.bench.ports import Progress
 from haremile.errors import BadInputError
 from haremile.formats.captures import too_large
 from haremile.formats.readings_csv import MOST_BYTES
 
 router = APIRouter(prefix="/studies/{study_id}/intake", tags=["intake"])
+stages = APIRouter(tags=["intake"])
 
 MOST_FILES = 200
-Files = Annotated[list[UploadFile], File()]
+Files = Annotated[list[UploadFile], File(max_length=MOST_FILES)]
+LaneChoice = Annotated[int, Field(ge=0, le=10_000)]
 
 
 def read_uploads(files: list[UploadFile]) -> list[tuple[str, bytes]]:
@@ -37,14 +41,53 @@ def read_uploads(files: list[UploadFile]) -> list[tuple[str, bytes]]:
     return found
 
 
-def _intake(bench: Bench) -> Intake:
-    return Intake(bench.studies, bench.readings, bench.library)
+class Intakes:
+    """How far each intake under way is, by the name that its page gave it; the last few are known."""
+
+    KEPT = 100
+
+    def __init__(self) -> None:
+        self._stages: OrderedDict[UUID, IntakeStage] = OrderedDict()
+
+    def told(self, name: UUID | None) -> Progress:
+        """What an intake of this name tells its progress to."""
+
+        def tell(what: str, done: int, of: int) -> None:
+            if name is not None:
+                self._stages[name] = IntakeStage(what=what, done=done, of=of)
+                self._stages.move_to_end(name)
+                while len(self._stages) > self.KEPT:
+                    self._stages.popitem(last=False)
+
+        return tell
+
+    def stage(self, name: UUID) -> IntakeStage | None:
+        """Where it stands; None before its first word."""
+        return self._stages.get(name)
+
+
+def intakes_of(request: Request) -> Intakes:
+    """The intakes of this application."""
+    found: Intakes = request.app.state.intakes
+    return found
+
+
+Under = Annotated[Intakes, Depends(intakes_of)]
+Named = Annotated[UUID | None, Query(description="A name under which its progress is told")]
+
+
+@stages.get("/intakes/{name}")
+def get_intake_stage(name: UUID, intakes: Under) -> IntakeStage | None:
+    """How far the intake of this name is; null where nothing is told of it yet."""
+    return intakes.stage(name)
 
 
 @router.post("/preview")
-def preview_intake(study_id: UUID, files: Files, bench: Bench) -> list[IntakeItemOut]:
+def preview_intake(
+    study_id: UUID, files: Files, bench: Bench, intakes: Under, progress: Named = None
+) -> list[IntakeItemOut]:
     """What the files hold and where it would go; nothing is kept."""
-    found = _intake(bench).preview(study_id, read_uploads(files))
+    found = bench.intake.preview(study_id, read_uploads(files), intakes.told(progress))
     return [IntakeItemOut.model_validate(item) for item in found]
 
 
@@ -53,10 +96,14 @@ def take_in(
     study_id: UUID,
     files: Files,
     bench: Bench,
-    lanes: Annotated[list[int] | None, Form()] = None,
+    intakes: Under,
+    progress: Named = None,
+    lanes: Annotated[list[LaneChoice] | None, Form(max_length=MOST_FILES)] = None,
 ) -> IntakeOut:
     """Keep what the files hold; `lanes` names a contender for each item of the preview, 0 for the
     one that fits."""
     chosen = {place: lane for place, lane in enumerate(lanes or ()) if lane}
-    result = _intake(bench).take_in(study_id, read_uploads(files), chosen)
-    return IntakeOut(taken=result.taken, known=result.known)
+    result = bench.intake.take_in(
+        study_id, read_uploads(files), chosen, intakes.told(progress)
+    )
+    return IntakeOut(taken=result.taken, known=result.known, notes=list(result.notes))

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Form, Query, Response
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
 from haremile.api.responses import written
-from haremile.api.routers.intake import Files, read_uploads
+from haremile.api.routers.intake import Files, Named, Under, read_uploads
 from haremile.api.schemas import (
     ContenderOut,
     FindingsOut,
@@ -25,10 +25,11 @@ from haremile.api.schemas import (
     StudyCreate,
     StudyDigestOut,
     StudyExtend,
+    StudyMadeOut,
     StudyOut,
+    Text,
 )
 from haremile.bench.find import MOST_KEPT, KeptFindings, kept_findings, study_findings
-from haremile.bench.intake import Intake
 from haremile.bench.plan import checked_plan, extend_study, overrule, plan_first_mile
 from haremile.bench.row_notes import row_notes
 from haremile.bench.sheet import run_sheet_view
@@ -97,13 +98,15 @@ def start_first_mile(asked: FirstMileCreate, bench: Bench) -> StudyOut:
 
 @router.post("/import", status_code=201)
 def import_readings(
-    title: Annotated[str, Form(min_length=1, max_length=200)],
+    title: Annotated[Text, Form()],
     files: Files,
     bench: Bench,
-) -> StudyOut:
+    intakes: Under,
+    progress: Named = None,
+) -> StudyMadeOut:
     """Make a study of a readings file, or of captures."""
-    intake = Intake(bench.studies, bench.readings, bench.library)
-    return _out(bench, intake.new_study(title, read_uploads(files)).study)
+    result = bench.intake.new_study(title, read_uploads(files), intakes.told(progress))
+    return StudyMadeOut(study=_out(bench, result.study), notes=list(result.notes))
 
 
 @router.get("/{study_id}")
