@@ -67,6 +67,7 @@ def session_bench(throwaway_url: str) -> Iterator[Bench]:
     settings = replace(settings_from(os.environ), simulated_speed=1e6)
     bench = wire(settings, throwaway_url)
     yield bench
+    bench.intake.close()
     database.obj.close_all()
 
 

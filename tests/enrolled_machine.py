@@ -17,7 +17,7 @@ RESTART = "sh -c 'kill -TERM $PPID'"
 class EnrolledMachine:
     """One install of a machine: its folder, its boots, and the probe that works in it."""
 
-    def __init__(self, folder, address, key, system, network=()):
+    def __init__(self, folder, address, key, system, network=(), more=()):
         self.folder, self.network = folder, list(network)
         folder.mkdir()
         self.boot_id = folder / "boot-id"
@@ -26,9 +26,9 @@ class EnrolledMachine:
         self.boots, self.process, self.off = 0, None, threading.Event()
         self._name_boot()
         self.run(
-            "enrol", address, "--key", key, "--system", system, "--come-back", "none",
+            "enrol", address, "--system", system, "--come-back", "none",
             "--restart", RESTART, "--boot-id", str(self.boot_id), "--pause", "0.05",
-            "--and-leave-it",
+            "--and-leave-it", *more, said=key,
         )  # fmt: skip
 
     @property
@@ -39,10 +39,11 @@ class EnrolledMachine:
     def command(self, *words):
         return [*self.network, sys.executable, "-I", str(self.archive), *words]
 
-    def run(self, *words):
+    def run(self, *words, said=""):
         done = subprocess.run(
-            self.command(*words), env=self.environment, capture_output=True, text=True, check=False
-        )
+            self.command(*words), env=self.environment, capture_output=True, text=True, check=False,
+            input=said,
+        )  # fmt: skip
         assert done.returncode == 0, done.stderr
         return done.stdout
 

@@ -10,6 +10,8 @@ from uuid import uuid4
 import uvicorn
 
 from haremile.api.application import create_app
+from haremile.api.connections import server_settings
+from haremile.bench.access import OWNER, Role
 from haremile.bench.ports import RunOrder
 from haremile.config import ROOT
 from haremile.core.simulation import LaneTruth, MetricTruth
@@ -90,20 +92,25 @@ class FakeRig:
         self.outcomes = []
 
 
+def entry_path(bench):
+    """Where a browser signs in, once."""
+    bench.access.ensure_person(OWNER, Role.OWN)
+    return f"/enter?token={bench.access.new_entry(OWNER)}"
+
+
 @contextmanager
-def served(bench, url, web=None, port=0, host="127.0.0.1", access=None):
+def served(bench, url, web=None, port=0, host="127.0.0.1", access=None, secured=None):
     """The bench served over HTTP while the block runs; gives the address."""
-    config = uvicorn.Config(
-        create_app(bench, url, web, access), host=host, port=port, log_level="warning",
-        timeout_graceful_shutdown=1,
-    )  # fmt: skip
+    settings = {**server_settings(), "timeout_graceful_shutdown": 1, **(secured or {})}
+    config = uvicorn.Config(create_app(bench, url, web, access), host=host, port=port, **settings)
     server = uvicorn.Server(config)
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     try:
         while not server.started:
             assert thread.is_alive()
-        yield f"http://{host}:{server.servers[0].sockets[0].getsockname()[1]}"
+        scheme = "https" if secured else "http"
+        yield f"{scheme}://{host}:{server.servers[0].sockets[0].getsockname()[1]}"
     finally:
         server.should_exit = True
         thread.join(10)

@@ -2,4 +2,5 @@
 
 from haremile.cli.main import main
 
-main()
+if __name__ == "__main__":  # a bounded process loads this module too
+    main()

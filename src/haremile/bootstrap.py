@@ -24,8 +24,9 @@ from haremile.rigs.guest.accelerator import AcceleratorProof
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.rig import GuestRig
 from haremile.rigs.here import HereRig
-from haremile.rigs.probe_words import probe_words
+from haremile.rigs.probe_words import probe_job
 from haremile.rigs.simulated import SimulatedRig
+from haremile.store.access import PostgresAccess
 from haremile.store.cluster import Cluster
 from haremile.store.database import connect, migrate, together
 from haremile.store.enrolled import PostgresMachineDesk
@@ -35,6 +36,7 @@ from haremile.store.readings import PostgresReadingBook
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunDesk
 from haremile.store.studies import PostgresStudyBook
+from haremile_probe.jobs import Job
 
 
 class BoundedIntake:
@@ -42,6 +44,10 @@ class BoundedIntake:
 
     def __init__(self, url: str, calls: BoundedCalls):
         self._url, self._calls = url, calls
+
+    def close(self) -> None:
+        """End what stands ready."""
+        self._calls.close()
 
     def preview(
         self, study_id: UUID, files: Sequence[File], progress: Progress = quietly
@@ -105,6 +111,7 @@ class Bench:
     machines: PostgresMachineDesk
     enrolled: EnrolledMachines
     intake: BoundedIntake
+    access: PostgresAccess
 
 
 def wire(settings: Settings, url: str) -> Bench:
@@ -138,13 +145,14 @@ def wire(settings: Settings, url: str) -> Bench:
         desk=desk, readings=readings, events=events, conductor=conductor,
         runner=StudyRunner(conductor, studies, events), images=images, guest_rig=guest_rig,
         machines=machines,
-        enrolled=EnrolledMachines(machines, events, _words),
+        enrolled=EnrolledMachines(machines, events, _job),
+        access=PostgresAccess(),
         intake=BoundedIntake(url, BoundedCalls(preload=("haremile.bootstrap",))),
     )  # fmt: skip
 
 
-def _words(errand: Errand) -> list[str]:
-    return probe_words(errand.procedure, errand.conditions, errand.install.recipe)
+def _job(errand: Errand) -> Job:
+    return probe_job(errand.procedure, errand.conditions, errand.install.recipe)
 
 
 def probe_archive(folder: Path) -> Path:
@@ -180,4 +188,5 @@ def open_bench(settings: Settings) -> Iterator[Bench]:
             yield bench
         finally:
             bench.runner.stop()
+            bench.intake.close()
             database.obj.close_all()

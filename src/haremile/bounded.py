@@ -5,13 +5,16 @@ allotted to it, and other requests keep their pace meanwhile. At most a few such
 further ones wait for their turn.
 """
 
+import ctypes
 import logging
 import multiprocessing
 import os
 import resource
+import signal
 import threading
 import time
 from collections.abc import Callable
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from typing import Any, TypeVar, cast
 
@@ -31,6 +34,7 @@ WAIT_S = 60.0
 """How long a call waits for its turn."""
 
 NICE = 10
+PR_SET_PDEATHSIG = 1
 
 
 class BoundedCalls:
@@ -59,6 +63,10 @@ class BoundedCalls:
         self._memory_mib, self._limit_s = memory_mib, limit_s
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(["haremile.bounded", *preload])
+
+    def close(self) -> None:
+        """End the process from which the others are forked."""
+        forkserver._forkserver._stop()  # type: ignore[attr-defined]  # there is no public way
 
     def run(self, function: Callable[..., T], *args: Any, told: Told = lambda *what: None) -> T:
         """Call ``function(*args, tell)`` there and return what it returns.
@@ -132,6 +140,7 @@ def _raised(name: str, message: str, facts: dict[str, Any]) -> HareMileError:
 
 def _serve(there: Connection, memory_mib: int) -> None:
     """Do the one call that is asked, within bounds, and end."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)
     bytes_ = memory_mib * 2**20
     resource.setrlimit(resource.RLIMIT_AS, (bytes_, bytes_))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

@@ -8,7 +8,7 @@
     │   ├── UnitError
     │   ├── SampleError             values that no statistic is defined on
     │   └── ReadingsFileError       a readings file with faults, refused whole
-    ├── NotAllowedError             no key, or one that is not known      exit 1, 401
+    ├── NotAllowedError             not in this role, or another's        exit 1, 403
     ├── NotFoundError               no such study, run, capture           exit 2, 404
     ├── ConflictError               the state does not allow it           exit 1, 409
     │   ├── CaptureConflictError    the same id with other bytes
@@ -75,7 +75,7 @@ class ReadingsFileError(BadInputError):
 
 
 class NotAllowedError(HareMileError):
-    """Somebody asked without a key, or with one that is unknown or revoked."""
+    """Somebody asked for what is not theirs: another role's, another machine's."""
 
 
 class NotFoundError(HareMileError):

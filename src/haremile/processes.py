@@ -5,6 +5,7 @@ carry it.
 """
 
 import os
+import re
 import uuid
 
 SESSION_VARIABLE = "HAREMILE_SESSION"
@@ -15,10 +16,14 @@ def session_id() -> str:
     return os.environ.setdefault(SESSION_VARIABLE, str(uuid.uuid4()))
 
 
+SECRET = re.compile(r"(^DATABASE_URL|^HAREMILE_.*(URL|KEY|TOKEN)|PASSWORD|SECRET)")
+"""Variables that no child is given: what it needs of them it is handed otherwise."""
+
+
 def child_environment() -> dict[str, str]:
-    """This process's environment with the session named."""
+    """This process's environment with the session named, and without its secrets."""
     session_id()
-    return dict(os.environ)
+    return {name: value for name, value in os.environ.items() if not SECRET.search(name)}
 
 
 def child_command(command: list[str], signal: str = "KILL", user: str | None = None) -> list[str]:

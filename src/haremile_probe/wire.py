@@ -19,6 +19,9 @@ FRAME = "HM1"
 PORT_NAME = "haremile.probe"
 FAULT_KINDS = ("denied", "absent", "unreadable", "timed-out")
 OUTCOMES = ("done", "failed")
+REFUSED = "refused"
+"""What the reason of a failed capture begins with where the machine would not do what was asked."""
+
 MOST = 2.0**63
 """No number of a capture is as far from 0 as this."""
 

@@ -2,14 +2,25 @@ import pytest
 from fastapi.testclient import TestClient
 
 from haremile.api.application import create_app
+from haremile.bench.access import Role
 from haremile.bench.take_in import import_study
 
 
 @pytest.fixture
 def client(bench, throwaway_url):
     app = create_app(bench, throwaway_url, None)
-    with TestClient(app, base_url="http://127.0.0.1:8642") as made:
+    headers = {"Authorization": f"Bearer {bench.access.add_person('Ida', Role.OWN)}"}
+    with TestClient(app, base_url="http://127.0.0.1:8642", headers=headers) as made:
         yield made
+
+
+@pytest.fixture
+def stranger(client):
+    """Somebody who shows nothing."""
+    app = client.app
+    made = TestClient(app, base_url="http://127.0.0.1:8642", follow_redirects=False)
+    made.portal = client.portal
+    return made
 
 
 @pytest.fixture

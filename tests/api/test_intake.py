@@ -40,8 +40,8 @@ def test_files_are_previewed_then_taken_in_then_known(client, study):
     (item,) = client.post(address(study, "/preview"), files=files).json()
     assert (item["asked"], item["lane_no"], item["is_known"]) == ("boot", 1, False)
     assert item["faults"] == ["absent: systemd: not there"]
-    assert client.post(address(study), files=files).json() == {"taken": 1, "known": 0}
-    assert client.post(address(study), files=files).json() == {"taken": 0, "known": 1}
+    assert client.post(address(study), files=files).json() == {"taken": 1, "known": 0, "notes": []}
+    assert client.post(address(study), files=files).json() == {"taken": 0, "known": 1, "notes": []}
     assert client.post(address(study, "/preview"), files=files).json()[0]["is_known"]
 
 
@@ -51,7 +51,7 @@ def test_a_person_says_which_contender_a_stray_capture_is_of(client, study):
     assert refused.status_code == 422
     assert "say which it is" in refused.json()["detail"]
     taken = client.post(address(study), files=files, data={"lanes": ["2", "0"]})
-    assert taken.json() == {"taken": 2, "known": 0}
+    assert taken.json() == {"taken": 2, "known": 0, "notes": []}
     runs = client.get(f"/api/studies/{study.id}/runs").json()["runs"]
     assert sorted(run["lane_no"] for run in runs if run["procedure"] == "boot")[-1] == 2
 
@@ -101,7 +101,7 @@ def test_captures_of_two_systems_are_a_new_study(client):
     files = sent(document(), document(system="Quillfern 8"))
     answer = client.post("/api/studies/import", files=files, data={"title": "Which?"})
     assert answer.status_code == 201
-    labels = [contender["label"] for contender in answer.json()["contenders"]]
+    labels = [contender["label"] for contender in answer.json()["study"]["contenders"]]
     assert labels == ["Varrow 12", "Quillfern 8"]
 
 

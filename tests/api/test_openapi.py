@@ -1,15 +1,16 @@
 import inspect
 import json
 
-from haremile.api.openapi import openapi_document
+from haremile.api.application import interface
+from haremile.api.openapi import described
 from haremile.api.routers import catalogue, events, readings, studies
 from haremile.config import ROOT
 
 
 def test_the_webs_types_are_made_from_the_present_interface():
     kept = json.loads((ROOT / "web/src/api/openapi.json").read_text())
-    assert kept == openapi_document(), (
-        "make it anew: python -m haremile.api.openapi >web/src/api/openapi.json"
+    assert kept == described(interface()), (
+        "make it anew: python -m haremile.api.describe >web/src/api/openapi.json"
     )
 
 

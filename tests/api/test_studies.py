@@ -45,7 +45,7 @@ def test_readings_go_out_as_csv_and_in_again(client, study):
     assert again.status_code == 201
     columns = [
         client.get(f"/api/studies/{key}/reading-columns", params={"metric": "boot.total"}).json()
-        for key in (study.id, again.json()["id"])
+        for key in (study.id, again.json()["study"]["id"])
     ]
     assert columns[0]["value"] == columns[1]["value"]
 

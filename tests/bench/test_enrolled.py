@@ -17,6 +17,8 @@ from haremile.errors import (
     NotFoundError,
 )
 from haremile.rigs.enrolled import EnrolledRig
+from haremile_probe.jobs import Job
+from haremile_probe.signing import name_of, secret_of
 from haremile_probe.wire import CaptureReading, Ticket, dump_capture, load_capture
 from helpers import capture_for, order_of
 
@@ -43,7 +45,7 @@ def made(bench):
         bench.machines.enrol("Laptop", name, identities[name])
     installs = [i for i in bench.library.installs() if i.machine.name == "Laptop"]
     study = bench.studies.create(checked_plan("Which?", installs, 1, seed=3))
-    server = EnrolledMachines(bench.machines, bench.events, lambda e: [e.procedure], Clock())
+    server = EnrolledMachines(bench.machines, bench.events, lambda e: Job(e.procedure), Clock())
     return study, identities, server
 
 
@@ -68,7 +70,7 @@ def test_a_boot_is_ordered_in_the_wanted_install_and_begun_when_it_came_up(bench
     assert (step.do, step.entry) == ("restart", errand.install.recipe["entry"])
     assert server.step("Laptop", Sign(identities[other], "boot 1", is_leaving=True)).do == "wait"
     step = server.step("Laptop", Sign(identities[wanted], "boot 2"))
-    assert (step.do, list(step.words)) == ("run", ["boot"])
+    assert (step.do, step.job) == ("run", Job("boot"))
     stamps = bench.machines.errand(errand.run_id, errand.attempt).stamps
     assert stamps["ordered"] < stamps["last_sign"] < stamps["first_sign"] < stamps["begun"]
     assert server.step("Laptop", Sign(identities[wanted], "boot 2", busy=errand.run_id)).do == (
@@ -186,11 +188,13 @@ def test_keys_are_of_one_machine_kept_hashed_and_can_be_revoked(bench, made, thr
     first, second = (bench.machines.new_key("Laptop") for _ in range(2))
     assert first.isalnum()  # on a command line it is never taken for an option
     assert first != second
-    assert bench.machines.machine_of(first) == "Laptop"
+    secrets = [secret_of(key) for key in (first, second)]
+    assert [bench.machines.key_named(name_of(one)) for one in secrets] == [
+        (one, "Laptop", False) for one in secrets
+    ]
     assert bench.machines.revoke_keys("Laptop") == 2
-    for key in (first, second, "guessed"):
-        with pytest.raises(NotAllowedError):
-            bench.machines.machine_of(key)
+    assert all(bench.machines.key_named(name_of(one))[2] for one in secrets)
+    assert bench.machines.key_named(name_of(secret_of("guessed"))) is None
     with pytest.raises(NotFoundError):
         bench.machines.new_key("Nothing")
 

@@ -4,7 +4,7 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 
 from haremile.bench.plan import guest_installs
-from helpers import served
+from helpers import entry_path, served
 
 FLAGS = [
     "--disable-gpu",
@@ -44,7 +44,7 @@ def sample(bench, world, address):
 
 
 @pytest.fixture
-def open_page(browser, address):
+def open_page(browser, address, bench):
     """Opens pages that fail on console errors and on any request off loopback."""
     faults, contexts = [], []
 
@@ -65,6 +65,7 @@ def open_page(browser, address):
             "request",
             lambda r: None if r.url.startswith((address, "data:")) else faults.append(r.url),
         )
+        page.goto(address + entry_path(bench))
         page.goto(address + path)
         return page
 

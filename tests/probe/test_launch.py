@@ -1,6 +1,7 @@
 """Launches on a real X server: real applications, and ones that behave in one known way."""
 
 import os
+import pwd
 import shutil
 import subprocess
 import sys
@@ -23,6 +24,7 @@ from helpers import running
 APPLICATIONS = ("xterm", "featherpad", "l3afpad")
 KNOWN = [sys.executable, str(Path(__file__).with_name("x_applications.py"))]
 PLAN = LaunchPlan(quiet_s=0.4, limit_s=20.0)
+ME = pwd.getpwuid(os.geteuid()).pw_name
 
 
 @pytest.fixture
@@ -203,7 +205,7 @@ def test_a_start_that_cannot_be_meant_is_refused(display, capsys):
 
 def test_a_first_launch_is_first_only_once(display, tmp_path, capsys, monkeypatch):
     monkeypatch.chdir(tmp_path)
-    words = ["launch", "--repeats", "1", "--quiet", "--quiet-limit", "0.5", "--system", "Varrow 12"]
+    words = ["launch", "--user", ME, "--repeats", "1", "--quiet", "--quiet-limit", "0.5", "--system", "Varrow 12"]
     words += ["--start", "first-after-boot", "--out", "first.json", "--", "xterm"]
     assert main(words) == 0
     assert "first-after-boot" in Path("first.json").read_text()

@@ -2,6 +2,7 @@
 
 import json
 import os
+import pwd
 import re
 import subprocess
 import sys
@@ -79,7 +80,8 @@ def test_the_archive_checks_itself_on_a_display(archive, display, tmp_path):
 def test_the_resolution_that_a_check_found_is_stated_with_launches(display, tmp_path, monkeypatch):
     monkeypatch.chdir(tmp_path)
     assert main(["check", "--repeats", "2", "--quiet", "--out", "check.json"]) == 0
-    words = ["launch", "--repeats", "2", "--quiet", "--quiet-limit", "0.5", "--out", "launch.json"]
+    me = pwd.getpwuid(os.geteuid()).pw_name
+    words = ["launch", "--user", me, "--repeats", "2", "--quiet", "--quiet-limit", "0.5", "--out", "launch.json"]
     assert main([*words, "--", "xterm"]) == 0
     capture = load_capture(Path("launch.json").read_bytes())
     checked = json.loads(load_capture(Path("check.json").read_bytes()).text_of("check"))

@@ -4,21 +4,28 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import APIRouter, FastAPI
-from fastapi.responses import FileResponse
+from fastapi import APIRouter, FastAPI, Request
+from fastapi.responses import HTMLResponse
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
+from starlette.types import Lifespan
 
 from haremile import __version__
 from haremile.api.event_stream import EventBell
 from haremile.api.guard import Access, Guard
+from haremile.api.head import HeadAnswers
+from haremile.api.headers import fresh_nonce
 from haremile.api.ports import BenchParts
 from haremile.api.problems import add_problem_handlers
+from haremile.api.recognition import MachineMessages
 from haremile.api.routers import (
     catalogue,
+    document,
     events,
     intake,
+    entry,
     methods,
+    people,
     pictures,
     probe,
     readings,
@@ -29,7 +36,36 @@ from haremile.api.routers import (
 )
 from haremile.errors import MissingHereError, NotFoundError
 
+NONCE_PLACE = "__NONCE__"
+"""Where the page awaits the nonce of its styles."""
+
+DESCRIPTION = """The bench over HTTP. Everything needs a session or a key; errors are problem
+details (RFC 9457)."""
+
 METHODS = Path(__file__).resolve().parents[3] / "docs" / "methods.md"
+
+
+PARTS = (
+    today, studies, running, intake, readings, catalogue, events, methods, pictures, rigs, people,
+)  # fmt: skip
+
+
+def interface(lifespan: Lifespan[FastAPI] | None = None) -> FastAPI:
+    """Every endpoint, wired to nothing yet."""
+    app = FastAPI(
+        title="Hare Mile", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
+        openapi_url=None, description=DESCRIPTION,
+    )  # fmt: skip
+    add_problem_handlers(app)
+    api = APIRouter(prefix="/api")
+    for part in PARTS:
+        api.include_router(part.router)
+    for router in (intake.stages, entry.own, document.router):
+        api.include_router(router)
+    app.include_router(api)
+    app.include_router(probe.router)
+    app.include_router(entry.router)
+    return app
 
 
 def create_app(
@@ -45,7 +81,7 @@ def create_app(
     web : Path or None
         The built pages; None serves the interface only.
     access : Access, optional
-        Who may speak with it; on loopback where none is stated.
+        Which names it answers for; those of loopback where none is stated.
     """
 
     @asynccontextmanager
@@ -57,33 +93,14 @@ def create_app(
         yield
         bell.close()
 
-    app = FastAPI(
-        title="Hare Mile", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
-        openapi_url="/api/openapi.json",
-    )  # fmt: skip
+    app = interface(lifespan)
     app.state.bench = bench
     app.state.methods = METHODS
     app.state.intakes = intake.Intakes()
-    add_problem_handlers(app)
     app.add_middleware(GZipMiddleware, minimum_size=2000, compresslevel=1)
-    app.add_middleware(Guard, access=access)
-    api = APIRouter(prefix="/api")
-    for part in (
-        today,
-        studies,
-        running,
-        intake,
-        readings,
-        catalogue,
-        events,
-        methods,
-        pictures,
-        rigs,
-    ):
-        api.include_router(part.router)
-    api.include_router(intake.stages)
-    app.include_router(api)
-    app.include_router(probe.router)
+    app.add_middleware(HeadAnswers)
+    messages = MachineMessages(bench.machines.key_named)
+    app.add_middleware(Guard, book=bench.access, machines=messages, access=access)
     if web is not None:
         _serve_pages(app, web)
     return app
@@ -99,6 +116,10 @@ def _serve_pages(app: FastAPI, web: Path) -> None:
     def unknown_endpoint(path: str) -> None:
         raise NotFoundError("endpoint", f"/api/{path}")
 
+    text = index.read_text()
+
     @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str) -> FileResponse:
-        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+    def page(path: str, request: Request) -> HTMLResponse:
+        """The page, whose styles carry the nonce of this answer alone."""
+        body = text.replace(NONCE_PLACE, fresh_nonce(request.scope))
+        return HTMLResponse(body, headers={"Cache-Control": "no-store"})

@@ -6,6 +6,8 @@ from fastapi import Depends, Request
 
 from haremile.api.event_stream import EventBell
 from haremile.api.ports import BenchParts
+from haremile.bench.access import Principal, Role
+from haremile.errors import NotAllowedError
 
 
 def bench_of(request: Request) -> BenchParts:
@@ -20,5 +22,21 @@ def bell_of(request: Request) -> EventBell:
     return bell
 
 
+def who_of(request: Request) -> Principal:
+    """Who asks, as the guard recognised them."""
+    found: Principal = request.state.principal
+    return found
+
+
+def owner_of(request: Request) -> Principal:
+    """Who asks, where only the owner may. Raises NotAllowedError."""
+    found = who_of(request)
+    if not found.role.may(Role.OWN):
+        raise NotAllowedError("only somebody with the role own may see or change this")
+    return found
+
+
 Bench = Annotated[BenchParts, Depends(bench_of)]
+Who = Annotated[Principal, Depends(who_of)]
+Owner = Annotated[Principal, Depends(owner_of)]
 Bell = Annotated[EventBell, Depends(bell_of)]

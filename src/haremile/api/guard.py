@@ -1,55 +1,86 @@
-"""Host, Origin, size and key are checked on every request: only pages of our own may speak with us.
+"""Every request passes here first: is it meant for us, from a page of ours, from somebody who may,
+and no more than we take? Only then is anything of it read.
 
-On loopback nobody needs a key. Off loopback the server has one, which a person brings once in the
-address of a page (``/?key=…``) and keeps as a cookie, and a program in every request. Enrolled
-machines have keys of their own, which their endpoints check.
+Nothing is open to everyone but a sign of life, the exchange of a token, and the probe's files.
 """
 
-import hmac
 import ipaddress
+import re
+import time
 from dataclasses import dataclass
-from urllib.parse import parse_qsl, urlencode, urlsplit
+from urllib.parse import unquote, urlsplit
 
-from starlette.datastructures import Headers
-from starlette.requests import cookie_parser
-from starlette.responses import RedirectResponse, Response
-from starlette.types import ASGIApp, Receive, Scope, Send
+from anyio.to_thread import run_sync
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import ClientDisconnect
+from starlette.responses import Response
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from haremile.api.problems import problem
-
-MOST_BODY_BYTES = 256 * 2**20
-"""No request is larger: several files of the largest size that is taken in."""
+from haremile.api.bodies import (
+    KIB,
+    MIB,
+    TooSlowError,
+    again,
+    check_json,
+    length_of,
+    limit_of,
+    timed,
+    whole_body,
+)
+from haremile.api.brake import Brake
+from haremile.api.entry_page import entry_page
+from haremile.api.headers import fresh_nonce, guarded
+from haremile.api.problems import problem, problem_of
+from haremile.api.recognition import (
+    MachineMessages,
+    Shown,
+    capped,
+    is_local,
+    machine_named,
+    recognise,
+)
+from haremile.bench.access import AccessBook, Principal, Role, Way, acting
+from haremile.core.bounds import checked_text
+from haremile.errors import HareMileError
+from haremile_probe.signing import MAC, NEXT
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "[::1]"})
-FOR_MACHINES = ("/api/rigs/enrol", "/api/rigs/step", "/api/rigs/captures", "/haremile-")
-"""What needs no key of a person: machines show their own, and the probe is no secret."""
+OPEN = re.compile(r"/healthz|/enter|/haremile-(probe\.pyz|gather\.sh)")
+"""What everyone may ask for."""
 
-COOKIE = "haremile_key"
-A_YEAR_S = 365 * 86400
+OF_MACHINES = re.compile(r"/api/rigs/(enrol|step|captures)")
+"""What machines ask for, by their signature."""
+
+AT_THE_BENCH = re.compile(
+    r"/api/studies/[^/]+/(disturbances|stop|plan-failed-again)|/api/runs/[^/]+/(skip|plan-again)"
+)
+"""What a paired device may do beside looking."""
+
+SAFE = frozenset({"GET", "HEAD"})
+MOST_PATH = 4 * KIB
+OWN_SITES = frozenset({"same-origin", "none"})
 
 
 @dataclass(frozen=True)
 class Access:
-    """Who may speak with the server.
+    """Which names the server answers for.
 
     Attributes
     ----------
     names : frozenset of str
-        Host names that it answers for, beside those of loopback.
+        Host names beside those of loopback.
     any_address : bool
         Whether it also answers for every numeric address: it listens on all of them.
-    key : str or None
-        Needed in every request; None on loopback.
     """
 
     names: frozenset[str] = frozenset()
     any_address: bool = False
-    key: str | None = None
 
     def answers_for(self, host: str) -> bool:
         """Whether a request for this host is meant for us."""
-        name = _name_of(host)
-        return name in LOOPBACK | self.names or (self.any_address and _is_address(name))
+        name = _name_of(host.lower())
+        names = {one.lower() for one in self.names}
+        return name in LOOPBACK | names or (self.any_address and _is_address(name))
 
 
 def _name_of(host: str) -> str:
@@ -66,58 +97,195 @@ def _is_address(name: str) -> bool:
     return True
 
 
-def _is_small(headers: Headers) -> bool:
-    if "transfer-encoding" in headers:
-        return False
-    length = headers.get("content-length", "0")
-    return length.isdecimal() and int(length) <= MOST_BODY_BYTES
-
-
 class Guard:
-    """Refuses requests for another host name, those that another site's page sends, and those
-    without the key where one is needed."""
+    """Refuses what is not meant for us, and tells the application who asks.
 
-    def __init__(self, app: ASGIApp, access: Access | None = None):
-        self._app, self._access = app, access or Access()
+    Parameters
+    ----------
+    app : the application
+    book : AccessBook
+    machines : MachineMessages
+    access : Access, optional
+        Loopback only where none is stated.
+    """
+
+    def __init__(
+        self,
+        app: ASGIApp,
+        book: AccessBook,
+        machines: MachineMessages,
+        access: Access | None = None,
+    ):
+        self._app, self._book, self._machines = app, book, machines
+        self._access = access or Access()
+        self._brake = Brake(time.monotonic)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass on or refuse."""
-        if scope["type"] == "http":
-            headers = Headers(scope=scope)
-            refusal = self._refusal(headers) or self._without_key(scope, headers)
-            if refusal is not None:
-                return await refusal(scope, receive, send)
-        return await self._app(scope, receive, send)
+        if scope["type"] != "http":
+            return await self._app(scope, receive, send)
+        send = guarded(scope, send)
+        headers = Headers(scope=scope)
+        try:
+            refusal = self._refusal(scope, headers)
+            if refusal is None:
+                receive = timed(receive, length_of(headers) or 0)
+                if OF_MACHINES.fullmatch(scope["path"]):
+                    return await self._machine(scope, receive, send, headers)
+                return await self._person(scope, receive, send, headers)
+        except TooSlowError:
+            refusal = problem(408, "Too slow", "the request did not arrive in time")
+            refusal.headers["Connection"] = "close"
+        except ClientDisconnect:
+            return None  # nobody waits for an answer any more
+        except HareMileError as error:
+            refusal = problem_of(error)
+        return await refusal(scope, receive, send)
 
-    def _refusal(self, headers: Headers) -> Response | None:
+    def _refusal(self, scope: Scope, headers: Headers) -> Response | None:
+        """What can be told from the head alone."""
         host, origin = headers.get("host", ""), headers.get("origin")
         if not self._access.answers_for(host):
-            return problem(421, "Not for this host", f"this server does not answer for {host}")
-        if origin is not None and urlsplit(origin).netloc != host:
-            return problem(403, "Foreign page", f"pages of {origin} may not ask here")
-        if not _is_small(headers):
-            most = MOST_BODY_BYTES // 2**20
-            detail = f"requests of at most {most} MiB that state their length are taken"
-            return problem(413, "Too large", detail)
+            return problem(421, "Not for this host", "this server does not answer for that name")
+        if origin is not None and urlsplit(origin).netloc.lower() != host.lower():
+            return problem(403, "Foreign page", "pages of other sites may not ask here")
+        if headers.get("sec-fetch-site", "none") not in OWN_SITES:
+            return problem(403, "Foreign page", "other sites and ports may not ask here")
+        asked = scope.get("query_string", b"")
+        if len(scope["path"]) + len(asked) > MOST_PATH:
+            return problem(414, "Too long", f"addresses of at most {MOST_PATH} bytes are taken")
+        for text in (scope["path"], unquote(asked.decode("latin-1").replace("+", " "))):
+            checked_text(text, MOST_PATH)
+        return self._too_large(scope["path"], headers)
+
+    @staticmethod
+    def _too_large(path: str, headers: Headers) -> Response | None:
+        length, most = length_of(headers), limit_of(path)
+        shown = f"{most // MIB} MiB" if most >= MIB else f"{most // KIB} KiB"
+        if length is None:
+            return problem(411, "Length unknown", "a request with a body states its length")
+        if length > most:
+            refused = problem(413, "Too large", f"at most {shown} are taken here")
+            refused.headers["Connection"] = "close"
+            return refused
         return None
 
-    def _without_key(self, scope: Scope, headers: Headers) -> Response | None:
-        key, path = self._access.key, scope["path"]
-        if key is None or path.startswith(FOR_MACHINES):
-            return None
-        if _is(key, cookie_parser(headers.get("cookie", "")).get(COOKIE)):
-            return None
-        if _is(key, headers.get("authorization", "").partition(" ")[2]):
-            return None
-        asked = dict(parse_qsl(scope.get("query_string", b"").decode("latin-1")))
-        if scope["method"] == "GET" and _is(key, asked.pop("key", None)):
-            again = path + ("?" + urlencode(asked) if asked else "")
-            answer = RedirectResponse(again, 303)
-            answer.set_cookie(COOKIE, key, A_YEAR_S, httponly=True, samesite="strict")
-            return answer
-        detail = "this server is not on loopback: open its address with ?key=… once"
-        return problem(401, "Not without a key", detail)
+    async def _person(
+        self, scope: Scope, receive: Receive, send: Send, headers: Headers
+    ) -> None:
+        """A request of a person, or one that is open to everyone."""
+        path, state = scope["path"], scope.setdefault("state", {})
+        state["brake"] = self._brake
+        if not OPEN.fullmatch(path):
+            shown = Shown.of(scope, headers)
+            is_page = scope["method"] in SAFE and not path.startswith("/api/")
+            found = await run_sync(lambda: recognise(self._book, shown, page_only=is_page))
+            if found is None:
+                refused = self._unknown(scope, headers, shown)
+                return await refused(scope, receive, send)
+            principal = capped(found, scope)
+            state["principal"] = principal
+            state["is_overheard"] = not is_local(scope) and scope.get("scheme") != "https"
+            if scope["method"] not in SAFE and not _may_change(principal, path):
+                return await _beyond(principal, scope)(scope, receive, send)
+            acting.set(principal)
+        if re.search(r"[/+]json\s*(;|$)", headers.get("content-type", ""), re.IGNORECASE):
+            body = await whole_body(receive)
+            if body:
+                check_json(body)
+            receive = again(body, receive)
+        await self._app(scope, receive, send)
+
+    def _unknown(self, scope: Scope, headers: Headers, shown: Shown) -> Response:
+        """Somebody who is not recognised: a page is told how to come in, a program in words."""
+        address = (scope.get("client") or ("", 0))[0]
+        if shown.is_anything:
+            self._brake.wrong(address)
+            wait_s = self._brake.wait_s(address)
+            if wait_s > 0:
+                detail = f"too many keys that are none; try again in {wait_s:.0f} s"
+                refused = problem(429, "Not so fast", detail)
+                refused.headers["Retry-After"] = f"{wait_s:.0f}"
+                return refused
+        if "text/html" in headers.get("accept", "") and not scope["path"].startswith("/api/"):
+            return entry_page(fresh_nonce(scope), 401)
+        detail = "show a key of yours, or open the address that ./haremile key link prints"
+        refused = problem(401, "Not signed in", detail)
+        refused.headers["WWW-Authenticate"] = "Bearer"
+        return refused
+
+    async def _machine(
+        self, scope: Scope, receive: Receive, send: Send, headers: Headers
+    ) -> None:
+        """A request of a machine: its signature before its body is looked at, and ours on the
+        answer."""
+        name = machine_named(headers)
+        known = None if name is None else await run_sync(self._machines.secret_of, name)
+        if known is None or scope["method"] != "POST":
+            refused = problem(401, "Not a machine of this bench", "its key is not known here")
+            if scope["method"] != "POST":
+                refused = problem(405, "Method Not Allowed", "machines send POST here")
+                refused.headers["Allow"] = "POST"
+            return await refused(scope, receive, send)
+        secret, machine, is_revoked = known
+        body = await whole_body(receive)
+        is_signed = self._machines.takes(secret, scope["path"], headers, body)
+        signed = self._signed(secret, headers, send) if is_signed else self._challenge(send)
+        if not is_signed:
+            detail = "this request is not signed over a nonce that holds; sign it anew"
+            return await problem(401, "Not signed", detail)(scope, receive, signed)
+        if is_revoked:
+            detail = "this key is not known here, or was revoked"
+            return await problem(403, "Not with this key", detail)(scope, receive, signed)
+        if not scope["path"].endswith("/captures"):
+            check_json(body)
+        scope.setdefault("state", {})["machine"] = machine
+        await self._app(scope, again(body, receive), signed)
+
+    def _challenge(self, send: Send) -> Send:
+        """Give a nonce along; nothing can be signed for somebody who proved nothing."""
+
+        async def inner(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                MutableHeaders(scope=message)[NEXT] = self._machines.fresh_nonce()
+            await send(message)
+
+        return inner
+
+    def _signed(self, secret: str, headers: Headers, send: Send) -> Send:
+        """Sign the answer, and give the next nonce along."""
+        start: Message = {}
+        parts: list[bytes] = []
+
+        async def inner(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                start.update(message)
+                return
+            parts.append(message.get("body", b""))
+            if message.get("more_body", False):
+                return
+            body, follows = b"".join(parts), self._machines.fresh_nonce()
+            told = MutableHeaders(scope=start)
+            told[NEXT] = follows
+            told[MAC] = self._machines.signature(secret, start["status"], headers, follows, body)
+            await send(start)
+            await send({"type": "http.response.body", "body": body})
+
+        return inner
 
 
-def _is(key: str, shown: str | None) -> bool:
-    return shown is not None and hmac.compare_digest(key.encode(), shown.encode())
+def _may_change(principal: Principal, path: str) -> bool:
+    if principal.way is Way.PAIRED and path != "/api/session":
+        return principal.role.may(Role.WORK) and AT_THE_BENCH.fullmatch(path) is not None
+    return path == "/api/session" or principal.role.may(Role.WORK)
+
+
+def _beyond(principal: Principal, scope: Scope) -> Response:
+    if principal.way is Way.PAIRED:
+        detail = "a paired device only does what belongs to a run at the bench"
+    elif scope["state"]["is_overheard"]:
+        detail = "over a network without encryption a browser only looks; use https"
+    else:
+        detail = f"{principal.name} may only look"
+    return problem(403, "Not yours to change", detail)
+

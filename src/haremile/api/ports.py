@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Protocol
 from uuid import UUID
 
+from haremile.bench.access import AccessBook
 from haremile.bench.enrolled import EnrolledMachines
 from haremile.bench.intake import File, IntakeItem, IntakeResult
 from haremile.bench.ports import (
@@ -69,6 +70,10 @@ class BenchParts(Protocol):
     @property
     def machines(self) -> MachineDesk:
         """Enrolled machines."""
+
+    @property
+    def access(self) -> AccessBook:
+        """Who may come in, and what they did."""
 
     @property
     def enrolled(self) -> EnrolledMachines:

@@ -19,7 +19,7 @@ from haremile.errors import (
 MEDIA_TYPE = "application/problem+json"
 _STATUS: tuple[tuple[type[HareMileError], int, str], ...] = (
     (BadInputError, 422, "This cannot be meant"),
-    (NotAllowedError, 401, "Not without a key"),
+    (NotAllowedError, 403, "Not allowed"),
     (NotFoundError, 404, "Not in the bench book"),
     (ConflictError, 409, "Not in this state"),
     (MissingHereError, 503, "Something is missing on this machine"),
@@ -33,24 +33,38 @@ def problem(status: int, title: str, detail: str) -> JSONResponse:
     return JSONResponse(body, status_code=status, media_type=MEDIA_TYPE)
 
 
-def _on_known(_: Request, error: Exception) -> JSONResponse:
+def problem_of(error: HareMileError) -> JSONResponse:
+    """The answer to one of our own errors."""
     for kind, status, title in _STATUS:
         if isinstance(error, kind):
             return problem(status, title, str(error))
     return problem(500, "It failed", str(error))
 
 
+def _on_known(_: Request, error: Exception) -> JSONResponse:
+    if not isinstance(error, HareMileError):
+        raise error
+    return problem_of(error)
+
+
+def _on_unknown(_: Request, error: Exception) -> JSONResponse:
+    """The last handler; what happened is in the log, and not told to whoever asked."""
+    return problem(500, "It failed", "a fault of the server's own; its log tells more")
+
+
 def _on_invalid(_: Request, error: Exception) -> JSONResponse:
     if not isinstance(error, RequestValidationError):
         raise error
     faults = [f"{'.'.join(str(p) for p in e['loc'][1:])}: {e['msg']}" for e in error.errors()]
-    return problem(422, "This cannot be meant", "; ".join(faults))
+    return problem(422, "This cannot be meant", "; ".join(faults)[:2000])
 
 
 def _on_http(_: Request, error: Exception) -> JSONResponse:
     if not isinstance(error, HTTPException):
         raise error
-    return problem(error.status_code, str(error.detail), str(error.detail))
+    answer = problem(error.status_code, str(error.detail), str(error.detail))
+    answer.headers.update(error.headers or {})
+    return answer
 
 
 def add_problem_handlers(app: FastAPI) -> None:
@@ -58,3 +72,4 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(HareMileError, _on_known)
     app.add_exception_handler(RequestValidationError, _on_invalid)
     app.add_exception_handler(HTTPException, _on_http)
+    app.add_exception_handler(Exception, _on_unknown)

@@ -7,12 +7,18 @@ from uuid import UUID
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
+from haremile.bench.access import Role, Way
+from haremile.core.bounds import HIDDEN
 from haremile.core.findings import Findings
 from haremile.core.metrics import GoodEnd, Kind
 from haremile.core.study import RunState, StudyState
 from haremile.core.verdict import Verdict
 
-Text = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
+TEXT_PATTERN = rf"^[^{HIDDEN.partition(chr(0xD800))[0]}]*$"
+Text = Annotated[
+    str,
+    StringConstraints(strip_whitespace=True, min_length=1, max_length=200, pattern=TEXT_PATTERN),
+]
 
 
 def _finite(value: Any) -> Any:
@@ -120,6 +126,66 @@ class StudyMadeOut(BaseModel):
     notes: list[str]
 
 
+class WhoOut(BaseModel):
+    """Who asks; `is_overheard` where the network in between can be listened to."""
+
+    name: str
+    role: Role
+    way: Way
+    is_overheard: bool
+
+
+class PersonOut(Out):
+    name: str
+    role: Role
+    made_at: datetime
+    keys: int
+
+
+class PersonCreate(BaseModel):
+    name: Text
+    role: Role
+
+
+class PersonKeyOut(BaseModel):
+    name: str
+    role: Role
+    key: str
+
+
+class SessionOut(Out):
+    """A browser that is signed in; `is_this` the one that asks."""
+
+    id: UUID
+    person: str
+    role: Role
+    way: Way
+    agent: str
+    made_at: datetime
+    seen_at: datetime
+    expires_at: datetime
+    is_this: bool
+
+
+class CodeOut(BaseModel):
+    """What a device shows once, within so many minutes."""
+
+    code: str
+    minutes: int
+
+
+class ActOut(Out):
+    """Something that somebody did."""
+
+    id: int
+    at: datetime
+    who: str
+    way: str
+    what: str
+    study_id: UUID | None
+    facts: dict[str, Any]
+
+
 class KeyOut(Out):
     machine: str
     key: str
@@ -150,9 +216,18 @@ class SignIn(BaseModel):
     is_leaving: bool = False
 
 
+class JobOut(Out):
+    """What a machine is asked for: a procedure, options of closed sets, names; never a command."""
+
+    procedure: str
+    options: dict[str, str]
+    app: str | None
+    start: str | None
+
+
 class StepOut(Out):
     do: str
-    words: list[str]
+    job: JobOut | None
     entry: str | None
     says: str | None
     seconds: float

@@ -145,6 +145,9 @@ class AccessBook(Protocol):
     def enter(self, token: str, agent: str) -> Entered | None:
         """A session for a token, used up by it, or for a person's key; None for anything else."""
 
+    def void_codes(self) -> None:
+        """Make every code of a device worthless that nobody has typed yet."""
+
     def of_session(self, cookie: str, page: str | None) -> Principal | None:
         """Whose session it is; `page` None where only a page itself is asked for."""
 

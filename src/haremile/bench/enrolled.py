@@ -2,16 +2,17 @@
 
 import hashlib
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from uuid import UUID
 
 from haremile.bench.ports import Errand, EventLog, MachineDesk
-from haremile.errors import BadInputError, CaptureConflictError, NotAllowedError
+from haremile.errors import BadInputError, CaptureConflictError, NotAllowedError, NotFoundError
 from haremile.formats.captures import checked_capture
+from haremile_probe.jobs import Job
 from haremile_probe.wire import Capture, WireError, load_capture
 
-Words = Callable[[Errand], Sequence[str]]
+Jobs = Callable[[Errand], Job]
 
 SWITCHINGS = ("next-entry", "disk-swap", "reinstall", "none")
 IDLE_S = 2.0
@@ -34,7 +35,7 @@ class Step:
 
     do: str
     errand: Errand | None = None
-    words: Sequence[str] = ()
+    job: Job | None = None
     entry: str | None = None
     says: str | None = None
     seconds: float = field(default_factory=lambda: IDLE_S)
@@ -46,8 +47,8 @@ class EnrolledMachines:
     Parameters
     ----------
     desk, events : the bench book
-    words : callable
-        The probe's arguments for an errand.
+    jobs : callable
+        What the probe is asked for an errand.
     clock : callable
         Seconds since the epoch.
     """
@@ -56,10 +57,10 @@ class EnrolledMachines:
         self,
         desk: MachineDesk,
         events: EventLog,
-        words: Words,
+        jobs: Jobs,
         clock: Callable[[], float] = time.time,
     ):
-        self._desk, self._events, self._words, self._clock = desk, events, words, clock
+        self._desk, self._events, self._jobs, self._clock = desk, events, jobs, clock
 
     def step(self, machine: str, sign: Sign) -> Step:
         """What the machine is to do next; its sign is kept.
@@ -102,7 +103,7 @@ class EnrolledMachines:
 
     def _begin(self, errand: Errand) -> Step:
         self._desk.stamp(errand.id, {"begun": self._clock()})
-        return Step("run", errand, self._words(errand))
+        return Step("run", errand, self._jobs(errand))
 
     def _switch(self, errand: Errand, sign: Sign) -> Step:
         """Another of the machine's installs is wanted than the one that asks."""
@@ -159,13 +160,15 @@ class EnrolledMachines:
             raise BadInputError("this capture answers no run; drop it on a study's page instead")
         run_id, attempt = UUID(capture.ticket.run), capture.ticket.attempt
         errand = self._desk.errand(run_id, attempt)
-        if errand is not None and errand.install.machine.name != machine:
+        if errand is None:
+            raise NotFoundError("attempt", f"{attempt} at run {run_id} of {machine}")
+        if errand.install.machine.name != machine:
             raise NotAllowedError(f"this run is not one of {machine}")
         digest = hashlib.sha256(body).hexdigest()
-        if errand is not None and "answer" in errand.stamps:
+        if "answer" in errand.stamps:
             if errand.stamps["answer"] == digest:
                 return "known already"
-        elif errand is not None and errand.stage == "asked":
+        elif errand.stage == "asked":
             self._desk.answer(errand.id, body)
             return "taken"
         else:

@@ -23,6 +23,9 @@ from haremile.core.units import MIB
 from haremile.errors import BadInputError, ConflictError
 
 MOST_BLOCKS = 500
+OF_A_RECIPE = frozenset({"guest", "here"})
+"""Rigs whose applications the recipe of an install names."""
+
 GUEST_MACHINE = "Tiny guest"
 FIRST_MILE_MARGINS = {
     "boot.total": Margin(amount=0.3),
@@ -78,6 +81,7 @@ def checked_plan(
     if looks and Looks(tuple(looks)).blocks != blocks:
         raise BadInputError(f"the last look must be at the last block, {blocks}, not {looks[-1]}")
     _check_procedures(procedures)
+    _check_applications(procedures, installs)
     if stopping is not None:
         _check_stopping(stopping, blocks, looks)
     return StudyPlan(
@@ -94,6 +98,19 @@ def _check_procedures(procedures: Sequence[str]) -> None:
         if name not in PROCEDURES:
             known = ", ".join(PROCEDURES)
             raise BadInputError(f"unknown procedure: {name}; expected one of {known}")
+
+
+def _check_applications(procedures: Sequence[str], installs: Sequence[Install]) -> None:
+    """What a study asks for is a name: the recipe of each install has to say what it stands for.
+    An enrolled machine has a list of its own, and says so itself."""
+    asked = [split_procedure(text)[1].get("app") for text in procedures]
+    for app in filter(None, asked):
+        for install in installs:
+            if install.rig in OF_A_RECIPE and f"app.{app}" not in install.recipe:
+                raise BadInputError(
+                    f"nothing says what {app} is on {install.system.name}, {install.machine.name}; "
+                    f"its owner states it in the recipe: --set app.{app}=COMMAND"
+                )
 
 
 def _check_stopping(stopping: PrecisionPlan, blocks: int, looks: Sequence[int]) -> None:
@@ -160,14 +177,15 @@ def desktop_installs(host: str) -> list[Install]:
     facts = {"cores": "1", "memory": f"{memory} MiB", "storage": "virtio disk"}
     machine = Machine(DESKTOP_MACHINE, "virtual", host, facts)
     common = "idle --window 10 --limit 120 --instants none; footprint --no-walk"
-    launches = f"{common}; launch --repeats 1 --start first-after-boot -- xterm"
+    launches = f"{common}; launch:Terminal:first-after-boot"
     return [
         Install(
             System(f"Osterfell {edition}", "Osterfell", None, edition, "x86_64"), machine,
-            rig="guest", recipe={"image": image, "memory_mib": memory, "then": then},
+            rig="guest", recipe={"image": image, "memory_mib": memory, "then": then, **apps},
         )
-        for edition, image, then in (
-            ("Bare", "osterfell-bare", common), ("Mossgate", "osterfell-mossgate", launches),
+        for edition, image, then, apps in (
+            ("Bare", "osterfell-bare", common, {}),
+            ("Mossgate", "osterfell-mossgate", launches, {"app.Terminal": "xterm"}),
         )
     ]  # fmt: skip
 

@@ -341,8 +341,8 @@ class MachineDesk(Protocol):
     def revoke_keys(self, machine: str) -> int:
         """Make all keys of a machine worthless; return how many there were."""
 
-    def machine_of(self, key: str) -> str:
-        """Whose key it is. Raises NotAllowedError."""
+    def key_named(self, name: str) -> tuple[str, str, bool] | None:
+        """The secret of a key, its machine, and whether it was revoked; None for no key."""
 
     def enrol(self, machine: str, system: str, identity: UUID) -> Install:
         """Keep an install that a machine works in."""

@@ -10,7 +10,18 @@ from types import FrameType
 
 import typer
 
-from haremile.cli import conduct, guest, probe, readings, reckoning, rig, serve, study, test_run
+from haremile.cli import (
+    conduct,
+    guest,
+    key,
+    probe,
+    readings,
+    reckoning,
+    rig,
+    serve,
+    study,
+    test_run,
+)
 from haremile.errors import BadInputError, HareMileError, MissingHereError, NotFoundError
 
 app = typer.Typer(
@@ -24,6 +35,7 @@ app.add_typer(study.app, name="study")
 app.command()(conduct.conduct)
 app.add_typer(guest.app, name="guest")
 app.add_typer(rig.app, name="rig")
+app.add_typer(key.app, name="key")
 app.add_typer(probe.app, name="probe")
 app.command("take-in")(probe.take_in)
 app.command()(reckoning.summary)

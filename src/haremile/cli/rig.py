@@ -1,5 +1,6 @@
 """``haremile rig``: what can operate which install, and the keys of enrolled machines."""
 
+import hashlib
 from typing import Annotated
 
 import typer
@@ -7,9 +8,12 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.bench.enrolled import SWITCHINGS
+from haremile.cli.serve import serving
 from haremile.cli.session import bench, say
 from haremile.core.study import Install, Machine, System
 from haremile.errors import BadInputError
+from haremile.formats.probe_archive import NAME, read_probe_archive
+from haremile_probe.jobs import ENTRY
 
 app = typer.Typer(no_args_is_help=True, help="Rigs: what can operate which machine.")
 
@@ -49,6 +53,10 @@ def new_key(
             return
         opened.library.ensure_machine(Machine(machine))
         typer.echo(opened.machines.new_key(machine))
+        try:
+            say(f"there, paste this and then type the key:\n{enrol_line(*serving(opened.settings))}")
+        except BadInputError:
+            say("start the server with --listen, and this command prints the line to paste there")
 
 
 @app.command("here")
@@ -72,6 +80,8 @@ def switch(
     """State how an enrolled machine comes into one of its installs."""
     if way not in SWITCHINGS:
         raise BadInputError(f"unknown way: {way}; expected one of {', '.join(SWITCHINGS)}")
+    if entry is not None and not ENTRY.match(entry):
+        raise BadInputError(f"{entry} is no name of a boot entry")
     if (way == "next-entry") != (entry is not None):
         raise BadInputError("next-entry needs --entry, and only it does")
     with bench() as opened:
@@ -85,6 +95,16 @@ def switch(
         recipe = {**known[0].recipe, "switching": way, **({"entry": entry} if entry else {})}
         made = Install(known[0].system, known[0].machine, rig="enrolled", recipe=recipe)
         typer.echo(opened.library.ensure(made).id)
+
+
+def enrol_line(address: str, pin: str | None) -> str:
+    """What is pasted on a machine: it fetches the probe, makes sure that it is this one, enrols."""
+    digest = hashlib.sha256(read_probe_archive()).hexdigest()
+    # the sum proves the file, whoever sent it, so that the certificate need not be known yet
+    fetch = f"curl -fsS{'k' if pin else ''} -o {NAME} {address}{NAME}"
+    proof = f"echo '{digest}  {NAME}' | sha256sum -c"
+    enrol = f"python3 {NAME} enrol {address.rstrip('/')}{f' --pin {pin}' if pin else ''}"
+    return f"  {fetch} && {proof} && {enrol}"
 
 
 def recipe_of(settings: list[str] | None) -> dict[str, str]:

@@ -1,67 +1,115 @@
 """Serving the pages and the interface."""
 
 import ipaddress
+import json
+import os
 import socket
+from dataclasses import dataclass
+from pathlib import Path
 from typing import Annotated
 
 import typer
 import uvicorn
 
 from haremile.api.application import create_app
+from haremile.api.connections import server_settings
 from haremile.api.guard import Access
+from haremile.bench.access import OWNER, Role
 from haremile.bench.plan import guest_installs
 from haremile.bootstrap import Bench
+from haremile.certificate import Certificate, own_certificate, stated_certificate
 from haremile.cli.session import bench, say
-from haremile.config import DEFAULT_PORT
+from haremile.config import DEFAULT_PORT, Settings
 from haremile.demo.load import load_sample_world
 from haremile.errors import BadInputError
 
-LEAST_KEY = 16
+SERVING = "serving.json"
+"""Where the address of the server that runs is found, in the data folder."""
 
 Port = Annotated[
-    int | None, typer.Option(min=1, max=65535, help="Port on 127.0.0.1; a free one if not given.")
+    int | None, typer.Option(min=1, max=65535, help="Port to listen on; a free one if not given.")
 ]
-
-
-Listen = Annotated[str, typer.Option(help="Address to listen on; off loopback a key is needed.")]
-Key = Annotated[
-    str | None,
-    typer.Option(envvar="HAREMILE_KEY", help="What everyone must show, at least 16 characters."),
+Listen = Annotated[
+    str, typer.Option(help="Address to listen on; off loopback with encryption, or --plain.")
 ]
 Names = Annotated[list[str] | None, typer.Option("--name", help="A host name that it answers for.")]
+CertificateFile = Annotated[
+    Path | None, typer.Option("--certificate", help="A certificate (PEM); else one of its own.")
+]
+KeyFile = Annotated[Path | None, typer.Option("--key-file", help="The certificate's key (PEM).")]
+Plain = Annotated[
+    bool,
+    typer.Option(
+        "--plain", help="Off loopback without encryption: browsers elsewhere then only look."
+    ),
+]
+
+
+@dataclass(frozen=True)
+class Listening:
+    """Where the server listens, and how."""
+
+    address: str
+    access: Access
+    certificate: Certificate | None = None
+
+    @property
+    def scheme(self) -> str:
+        """http, or https with a certificate."""
+        return "https" if self.certificate else "http"
 
 
 def serve(
-    port: Port = None, listen: Listen = "127.0.0.1", key: Key = None, name: Names = None
+    port: Port = None,
+    listen: Listen = "127.0.0.1",
+    name: Names = None,
+    certificate: CertificateFile = None,
+    key_file: KeyFile = None,
+    plain: Plain = False,
 ) -> None:
     """Start the database and the server, and print the address."""
-    access = checked_access(listen, key, name or [])
     with bench() as opened:
-        _serve(opened, port, listen, access)
+        how = listening(opened.settings, listen, name or [], (certificate, key_file), plain)
+        _serve(opened, port, how)
 
 
-def checked_access(listen: str, key: str | None, names: list[str]) -> Access:
-    """Who may speak with the server. Raises BadInputError off loopback without a proper key."""
+def listening(
+    settings: Settings,
+    listen: str,
+    names: list[str],
+    stated: tuple[Path | None, Path | None] = (None, None),
+    plain: bool = False,
+) -> Listening:
+    """Where and how to listen: off loopback encrypted, by a certificate made here if none is given.
+
+    Raises
+    ------
+    BadInputError
+        If the address is none, or what is stated does not go together.
+    """
     try:
         address = ipaddress.ip_address(listen)
     except ValueError as error:
         raise BadInputError(f"--listen takes a numeric address, not {listen}") from error
-    if address.is_loopback:
-        return Access(frozenset(names))
-    if key is None or len(key) < LEAST_KEY:
-        raise BadInputError(
-            f"off loopback everyone must show a key: set HAREMILE_KEY to {LEAST_KEY} characters or "
-            "more, or give --key"
-        )
+    if (stated[0] is None) != (stated[1] is None):
+        raise BadInputError("--certificate and --key-file go together")
     shown = f"[{address}]" if address.version == 6 else str(address)
-    return Access(frozenset({*names, shown}), address.is_unspecified, key)
+    any_address = not address.is_loopback and address.is_unspecified
+    access = Access(frozenset({*names, shown}), any_address)
+    if stated[0] is not None and stated[1] is not None:
+        if plain:
+            raise BadInputError("--plain serves without the certificate that is given")
+        return Listening(listen, access, stated_certificate(stated[0], stated[1]))
+    if address.is_loopback or plain:
+        return Listening(listen, access)
+    return Listening(listen, access, own_certificate(settings.data, [listen, *names]))
 
 
 def demo(port: Port = None) -> None:
     """Start everything and load the sample world."""
     with bench() as opened:
         load_sample_world(opened.studies, opened.readings, opened.library, say)
-        _serve(opened, port, "127.0.0.1", Access())
+        _serve(opened, port, Listening("127.0.0.1", Access()))
 
 
 def _listen(port: int | None, address: str) -> socket.socket:
@@ -81,21 +129,54 @@ def _listen(port: int | None, address: str) -> socket.socket:
     raise BadInputError(f"no port is free on {address}")
 
 
-def _serve(opened: Bench, port: int | None, listen: str, access: Access) -> None:
+def _serve(opened: Bench, port: int | None, how: Listening) -> None:
     for install in guest_installs(opened.host):
         opened.library.ensure(install)
-    listener = _listen(port, listen)
-    app = create_app(opened, opened.url, opened.settings.web, access)
-    server = uvicorn.Server(
-        uvicorn.Config(
-            app, log_level="warning", access_log=False, timeout_graceful_shutdown=2,
-        )
-    )  # fmt: skip
-    host = f"[{listen}]" if ":" in listen else listen
-    address = f"http://{host}:{listener.getsockname()[1]}/"
-    print(address, flush=True)
-    say(f"Hare Mile is ready at {address}  (stop with Ctrl-C)")
+    listener = _listen(port, how.address)
+    app = create_app(opened, opened.url, opened.settings.web, how.access)
+    secured = how.certificate.files if how.certificate else {}
+    server = uvicorn.Server(uvicorn.Config(app, **server_settings(), **secured))
+    host = f"[{how.address}]" if ":" in how.address else how.address
+    address = f"{how.scheme}://{host}:{listener.getsockname()[1]}/"
+    kept = opened.settings.data / SERVING
+    facts = {"address": address, "pin": how.certificate.pin if how.certificate else None}
+    kept.write_text(json.dumps(facts))
+    opened.access.ensure_person(OWNER, Role.OWN)
+    _tell(opened, address, how)
     try:
         server.run(sockets=[listener])
     finally:
         listener.close()
+        kept.unlink(missing_ok=True)
+
+
+def _tell(opened: Bench, address: str, how: Listening) -> None:
+    """Print the address: with a token that signs one browser in, but never into a service's log."""
+    if os.environ.get("JOURNAL_STREAM"):
+        say(f"Hare Mile is ready at {address}; ./haremile key link signs a browser in")
+    else:
+        print(entry_address(opened, address), flush=True)
+        say(f"Hare Mile is ready: open the address above, which signs one browser in (or: {address}"
+            "  once signed in). Stop with Ctrl-C")  # fmt: skip
+    if how.certificate is not None:
+        say(f"its certificate is known by its sha256: {how.certificate.pin}")
+
+
+def entry_address(opened: Bench, address: str, person: str = OWNER) -> str:
+    """The server's address with a token that signs one browser in."""
+    return f"{address}enter?token={opened.access.new_entry(person)}"
+
+
+def serving(settings: Settings) -> tuple[str, str | None]:
+    """Address of the server that runs on this data folder, and its certificate's sha256.
+
+    Raises
+    ------
+    BadInputError
+        If none runs.
+    """
+    try:
+        facts = json.loads((settings.data / SERVING).read_text())
+        return str(facts["address"]), facts["pin"]
+    except (OSError, ValueError, KeyError):
+        raise BadInputError("no server runs here; start ./haremile serve") from None

@@ -1,6 +1,7 @@
 """What every verb with a database begins with."""
 
 import os
+import pwd
 import shutil
 import sys
 import time
@@ -8,6 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from haremile.bench.access import Principal, Role, Way, acting
 from haremile.bootstrap import Bench, open_bench
 from haremile.config import Settings, settings_from
 from haremile.processes import session_id
@@ -34,6 +36,8 @@ def bench() -> Iterator[Bench]:
     settings = present_settings()
     sweep_temporary()
     with open_bench(settings) as opened:
+        user = pwd.getpwuid(os.geteuid()).pw_name
+        acting.set(Principal(user, Role.OWN, Way.COMMAND_LINE))
         yield opened
 
 

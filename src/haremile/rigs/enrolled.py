@@ -11,10 +11,10 @@ from uuid import UUID
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Errand, MachineDesk, Mark, RunOrder
-from haremile.errors import RunFailedError, StoreUnavailableError
+from haremile.errors import MissingHereError, RunFailedError, StoreUnavailableError
 from haremile.rigs.answers import answer_to
-from haremile.rigs.probe_words import PROCEDURES, probe_words
-from haremile_probe.wire import Capture, CaptureReading, Evidence, load_capture
+from haremile.rigs.probe_words import PROCEDURES, probe_job
+from haremile_probe.wire import REFUSED, Capture, CaptureReading, Evidence, load_capture
 
 log = logging.getLogger(__name__)
 
@@ -54,9 +54,7 @@ class EnrolledRig:
         The errand stays open until its run is written: should this conductor go away first, the
         next one finds the answer on the desk.
         """
-        probe_words(
-            order.procedure, order.conditions, order.install.recipe
-        )  # or it cannot be meant
+        probe_job(order.procedure, order.conditions, order.install.recipe)  # or it cannot be meant
         ended = self._ended.setdefault(order.run_id, threading.Event())
         try:
             errand = self._desk.put(order)
@@ -110,6 +108,9 @@ def _said(errand: Errand) -> str:
 def _answer(order: RunOrder, errand: Errand, body: bytes) -> Capture:
     """What the machine brought, under a name of its own: it holds more than was handed in."""
     capture = load_capture(body)
+    if capture.outcome != "done" and (capture.reason or "").startswith(f"{REFUSED}: "):
+        said = (capture.reason or "").removeprefix(f"{REFUSED}: ")
+        raise MissingHereError(f"{order.install.machine.name}: {said}")
     handed_in = {"id": capture.id, "sha256": hashlib.sha256(body).hexdigest()}
     evidence = [
         Evidence("handed-in", json.dumps(handed_in)),

@@ -3,16 +3,18 @@
 import shlex
 from collections.abc import Mapping
 
-from haremile.errors import BadInputError
+from haremile.errors import BadInputError, MissingHereError
+from haremile_probe.jobs import OPTIONS, WARM, Job, JobError, checked_job, parse_options, words_of
 
-PROCEDURES = frozenset({"boot", "idle", "footprint", "launch"})
-STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
+PROCEDURES = frozenset(OPTIONS)
+APP = "app."
+"""Lines of a recipe that say which command or desktop entry an application's name stands for."""
 
 
-def probe_words(
+def probe_job(
     procedure: str, conditions: Mapping[str, str], recipe: Mapping[str, str]
-) -> list[str]:
-    """The probe's verb and its arguments.
+) -> Job:
+    """What is asked for: a procedure, options of closed sets, and an application by its name.
 
     Parameters
     ----------
@@ -20,32 +22,51 @@ def probe_words(
     conditions : mapping
         Of a launch: its ``app``, and its ``start`` (warm where none is stated).
     recipe : mapping
-        Of the install. ``probe.PROCEDURE`` holds further arguments; ``app.NAME`` the command or
-        desktop entry of an application, whose name is its command otherwise.
+        Of the install. ``probe.PROCEDURE`` holds options, as the probe writes them.
 
     Raises
     ------
     BadInputError
-        If the probe has no such procedure, or a launch names no application.
+        If something lies outside of the closed sets.
     """
-    if procedure not in PROCEDURES:
-        known = ", ".join(sorted(PROCEDURES))
-        raise BadInputError(f"the probe does {known}, not {procedure}")
-    words = [procedure, *shlex.split(recipe.get(f"probe.{procedure}", ""))]
-    if procedure == "idle" and "--instants" not in words:
-        words += ["--instants", "none"]
-    if procedure == "launch":
-        words += _launch_words(conditions, recipe)
-    return words
+    try:
+        options = parse_options(procedure, recipe.get(f"probe.{procedure}", ""))
+        if procedure == "idle":
+            options.setdefault("instants", "none")
+        if procedure != "launch":
+            return checked_job(Job(procedure, options))
+        start = conditions.get("start", WARM)
+        return checked_job(Job(procedure, options, conditions.get("app"), start))
+    except JobError as error:
+        raise BadInputError(str(error)) from None
 
 
-def _launch_words(conditions: Mapping[str, str], recipe: Mapping[str, str]) -> list[str]:
-    application = conditions.get("app", "")
-    start = conditions.get("start", "warm")
-    if not application or start not in STARTS:
-        raise BadInputError(
-            f"a launch needs an application and a start of {', '.join(STARTS)}; "
-            f"not {application or 'none'}, {start}"
+def probe_words(
+    procedure: str, conditions: Mapping[str, str], recipe: Mapping[str, str]
+) -> list[str]:
+    """The probe's verb and its arguments, where an install's recipe says what names stand for.
+
+    Raises
+    ------
+    BadInputError
+        As `probe_job`.
+    MissingHereError
+        If the recipe says of no command for the application: a name is never a command.
+    """
+    job = probe_job(procedure, conditions, recipe)
+    return words_of(job, None if job.app is None else command_of(job.app, recipe))
+
+
+def command_of(app: str, recipe: Mapping[str, str]) -> list[str]:
+    """The command that a recipe gives an application. Raises MissingHereError where it gives none."""
+    command = recipe.get(f"{APP}{app}")
+    if command is None:
+        known = sorted(key.removeprefix(APP) for key in recipe if key.startswith(APP))
+        raise MissingHereError(
+            f"the recipe of this install has no application {app}"
+            f" (it has: {', '.join(known) or 'none'}); its owner states it: --set {APP}{app}=COMMAND"
         )
-    command = shlex.split(recipe.get(f"app.{application}", application))
-    return ["--repeats", "1", "--start", start, "--", *command]
+    try:
+        return shlex.split(command)
+    except ValueError as error:
+        raise BadInputError(f"{APP}{app}: {error}") from None

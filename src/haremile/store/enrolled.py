@@ -1,16 +1,17 @@
 """Enrolled machines: keys, signs, errands."""
 
 import hashlib
-import secrets
 from collections.abc import Mapping
 from uuid import UUID
 
 from peewee import fn
 
+from haremile.bench.access import fresh_secret
 from haremile.bench.ports import Errand, MachineSign, RunOrder
 from haremile.core.study import Install, Machine, System
-from haremile.errors import ConflictError, NotAllowedError, NotFoundError
+from haremile.errors import ConflictError, NotFoundError
 from haremile.store.database import connected
+from haremile.store.events import note_act
 from haremile.store.library import PostgresLibrary, install_of
 from haremile.store.rows import (
     AttemptRow,
@@ -24,10 +25,10 @@ from haremile.store.rows import (
     now,
 )
 from haremile.store.runs import ENROLLED, keep_capture
+from haremile_probe.signing import name_of, secret_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
 ASKED, ANSWERED = "asked", "answered"
-KEY_BYTES = 24
 
 
 class PostgresMachineDesk:
@@ -42,8 +43,10 @@ class PostgresMachineDesk:
         row = MachineRow.get_or_none(MachineRow.name == machine)
         if row is None:
             raise NotFoundError("machine", machine)
-        key = secrets.token_hex(KEY_BYTES)  # none begins with a dash, as an option does
-        MachineKeyRow.create(machine=row, digest=_digest(key))
+        key = fresh_secret()
+        secret = secret_of(key)
+        MachineKeyRow.create(machine=row, digest=secret, name=name_of(secret))
+        note_act("machine key made", None, {"machine": machine})
         return key
 
     @connected
@@ -52,6 +55,7 @@ class PostgresMachineDesk:
         row = MachineRow.get_or_none(MachineRow.name == machine)
         if row is None:
             raise NotFoundError("machine", machine)
+        note_act("machine keys revoked", None, {"machine": machine})
         return int(
             MachineKeyRow.update(revoked_at=now())
             .where(MachineKeyRow.machine == row, MachineKeyRow.revoked_at.is_null())
@@ -59,17 +63,17 @@ class PostgresMachineDesk:
         )
 
     @connected
-    def machine_of(self, key: str) -> str:
-        """Whose key it is. Raises NotAllowedError."""
+    def key_named(self, name: str) -> tuple[str, str, bool] | None:
+        """The secret of a key, its machine, and whether it was revoked; None for no key."""
         found = (
             MachineKeyRow.select(MachineKeyRow, MachineRow)
             .join(MachineRow)
-            .where(MachineKeyRow.digest == _digest(key), MachineKeyRow.revoked_at.is_null())
+            .where(MachineKeyRow.name == name)
             .first()
         )
         if found is None:
-            raise NotAllowedError("this key is not known here, or was revoked")
-        return str(found.machine.name)
+            return None
+        return found.digest, found.machine.name, found.revoked_at is not None
 
     @connected
     def enrol(self, machine: str, system: str, identity: UUID) -> Install:
@@ -186,11 +190,6 @@ class PostgresMachineDesk:
                     AttemptRow.id == row.id
                 ).execute()
         return not is_known
-
-
-def _digest(key: str) -> str:
-    """Keys are long and random, so that a plain hash keeps them safe."""
-    return hashlib.sha256(key.encode()).hexdigest()
 
 
 def _of_attempt(run_id: UUID, attempt: int) -> ErrandRow | None:

@@ -5,10 +5,11 @@ import os
 import shutil
 import sys
 import uuid
-from typing import Dict, List, NamedTuple, Optional
+from typing import Any, Dict, List, NamedTuple, Optional
 
 from haremile_probe.collect.state import BOOT_ID
 from haremile_probe.runtime import MissingHere
+from haremile_probe.signing import secret_of
 
 FILE = "enrolment.json"
 ARCHIVE = "haremile-probe.pyz"
@@ -19,17 +20,19 @@ class Enrolment(NamedTuple):
     """How this install works for its server.
 
     `restart` is the command that boots the machine anew, `boot_id` the file in which the present
-    boot is named, `pause_s` the shortest pause before the server is asked again.
+    boot is named, `pause_s` the shortest pause before the server is asked again. `secret` signs
+    what is sent; `pin` is the sha256 of the server's certificate, None without encryption.
     """
 
     address: str
-    key: str
+    secret: str
     machine: str
     system: str
     identity: str
     restart: List[str]
     boot_id: str = BOOT_ID
     pause_s: float = 1.0
+    pin: Optional[str] = None
     ways: Optional[Dict[str, str]] = None
 
 
@@ -53,13 +56,20 @@ def read_enrolment() -> Enrolment:
     """Raises MissingHere where this install is not enrolled, or no longer readably."""
     try:
         with open(os.path.join(home_folder(), FILE), encoding="utf-8") as file:
-            return Enrolment(**json.load(file))
+            return Enrolment(**_present(json.load(file)))
     except OSError:
         raise MissingHere(
-            "this install is not enrolled; run: haremile-probe enrol ADDRESS --key KEY"
+            "this install is not enrolled; run: haremile-probe enrol ADDRESS"
         ) from None
     except (ValueError, TypeError) as error:
         raise MissingHere("its enrolment cannot be read (%s); enrol it again" % error) from None
+
+
+def _present(kept: Dict[str, Any]) -> Dict[str, Any]:
+    """An enrolment of an earlier version held the key itself."""
+    if "key" in kept:
+        kept["secret"] = secret_of(kept.pop("key"))
+    return kept
 
 
 def keep_enrolment(enrolment: Enrolment) -> None:

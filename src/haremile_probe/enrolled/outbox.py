@@ -44,8 +44,8 @@ def hand_in(server: Server, say: Callable[[str], None]) -> int:
         try:
             answer = server.post("/api/rigs/captures", body)
         except ServerRefused as error:
-            if error.status == 401:
-                raise
+            if error.status == 403 and "key" in str(error):
+                raise  # it is this machine that is not wanted any more, not this capture
             say("the server refused %s: %s" % (os.path.basename(path), error))
             os.replace(path, path + ".refused")
             continue

@@ -7,6 +7,7 @@ import struct
 import subprocess
 from typing import List, Optional
 
+from haremile_probe.jobs import ENTRY
 from haremile_probe.runtime import MissingHere
 
 VARIABLES = "/sys/firmware/efi/efivars"
@@ -35,6 +36,8 @@ def choose_next(entry: str, variables: str = VARIABLES) -> str:
     MissingHere
         If this machine has no such way, or refuses it.
     """
+    if not ENTRY.match(entry):
+        raise MissingHere("%s is no name of a boot entry" % entry[:40])
     number = re.match(r"^Boot([0-9A-Fa-f]{4})$", entry)
     if number:
         return _boot_next(int(number.group(1), 16), variables)

@@ -1,16 +1,33 @@
 """Speaking with the server: one request, one answer; away and refused are told apart."""
 
+import hashlib
 import http.client
 import json
-import urllib.error
-import urllib.request
+import ssl
 from typing import Any, Dict, Optional
+from urllib.parse import urlsplit
+
+from haremile_probe.signing import (
+    MAC,
+    MACHINE,
+    NEXT,
+    NONCE,
+    OWN,
+    answer_mac,
+    is_same,
+    name_of,
+    own_number,
+    request_mac,
+)
 
 TIMEOUT_S = 20.0
+MOST_ANSWER = 2**20
+NO_NONCE = "none yet"
 
 
 class ServerAway(Exception):
-    """The server did not answer, or could not just now; asking again later may help."""
+    """The server did not answer, could not just now, or somebody else answered in its place; asking
+    again later may help."""
 
 
 class ServerRefused(Exception):
@@ -22,13 +39,21 @@ class ServerRefused(Exception):
 
 
 class Server:
-    """The server that this machine works for."""
+    """The server that this machine works for.
 
-    def __init__(self, address: str, key: str):
+    Parameters
+    ----------
+    address : str
+    secret : str
+        Made of this machine's key; signs what is sent and proves what is told.
+    pin : str, optional
+        The sha256 of the server's certificate, hex; another one is not spoken with.
+    """
+
+    def __init__(self, address: str, secret: str, pin: Optional[str] = None):
         self.address = address.rstrip("/")
-        self._key = key
-        # never through a proxy: the server is on the bench
-        self._open = urllib.request.build_opener(urllib.request.ProxyHandler({})).open
+        self._secret, self.pin = secret, pin
+        self._nonce = NO_NONCE
 
     def post(self, path: str, body: bytes, timeout_s: float = TIMEOUT_S) -> Dict[str, Any]:
         """Send a document; return the answer.
@@ -37,33 +62,80 @@ class Server:
         ------
         ServerAway, ServerRefused
         """
-        request = urllib.request.Request(
-            self.address + path, data=body, method="POST",
-            headers={"Authorization": "Bearer " + self._key, "Content-Type": "application/json"},
-        )  # fmt: skip
-        try:
-            with self._open(request, timeout=timeout_s) as answer:
-                found = json.loads(answer.read() or b"{}")
-        except urllib.error.HTTPError as error:
-            says = _detail(error)
-            if error.code >= 500 or error.code in (408, 429):
-                raise ServerAway(says) from None
-            raise ServerRefused(error.code, says) from None
-        except (OSError, http.client.HTTPException, ValueError) as error:
-            raise ServerAway(str(error)) from None
-        if not isinstance(found, dict):
-            raise ServerAway("the answer is no object")
-        return found
+        for _ in range(2):  # a nonce holds for one request, and not over a restart of the server
+            try:
+                answer = self._exchange(path, body, timeout_s)
+            except (OSError, http.client.HTTPException, ValueError) as error:
+                raise ServerAway(str(error)) from None
+            if answer is not None:
+                return answer
+        raise ServerAway("it gives no nonce that holds")
 
     def ask(self, path: str, timeout_s: float = TIMEOUT_S, **facts: Any) -> Dict[str, Any]:
         """Send facts; return the answer."""
         return self.post(path, json.dumps(facts).encode(), timeout_s)
 
+    def _exchange(self, path: str, body: bytes, timeout_s: float) -> Optional[Dict[str, Any]]:
+        """One request; None where it has to be signed anew, over the nonce that was given."""
+        nonce, own = self._nonce, own_number()
+        link = self._link(timeout_s)
+        try:
+            headers = {
+                "Content-Type": "application/json", MACHINE: name_of(self._secret), NONCE: nonce,
+                OWN: own, MAC: request_mac(self._secret, path, nonce, own, body),
+            }  # fmt: skip
+            link.request("POST", path, body, headers)
+            answer = link.getresponse()
+            text = answer.read(MOST_ANSWER)
+        finally:
+            link.close()
+        follows = answer.headers.get(NEXT, "")
+        expected = answer_mac(self._secret, answer.status, nonce, own, follows, text)
+        if not is_same(expected, answer.headers.get(MAC, "")):
+            if answer.status == 401 and follows and follows != nonce:
+                self._nonce = follows
+                return None
+            raise ServerAway("its answer is not signed, so nothing is made of it: %s" % _detail(
+                text, answer.status))  # fmt: skip
+        self._nonce = follows
+        return _found(answer.status, text)
 
-def _detail(error: urllib.error.HTTPError) -> str:
-    text: Optional[str] = None
+    def _link(self, timeout_s: float) -> http.client.HTTPConnection:
+        """A connection to the server, and to no other: never through a proxy, by its own
+        certificate where it has one."""
+        parts = urlsplit(self.address)
+        host, port = parts.hostname or "", parts.port
+        if parts.scheme != "https":
+            return http.client.HTTPConnection(host, port, timeout=timeout_s)
+        context = ssl.create_default_context()
+        if self.pin is not None:  # known by its sum, whoever signed it
+            context.check_hostname = False
+            context.verify_mode = ssl.CERT_NONE
+        link = http.client.HTTPSConnection(host, port, timeout=timeout_s, context=context)
+        link.connect()
+        if self.pin is not None:
+            shown = hashlib.sha256(link.sock.getpeercert(True) or b"").hexdigest()
+            if not is_same(self.pin, shown):
+                link.close()
+                raise ServerAway("another server answers there: its certificate is %s" % shown)
+        return link
+
+
+def _found(status: int, text: bytes) -> Dict[str, Any]:
+    if status >= 500 or status in (408, 429):
+        raise ServerAway(_detail(text, status))
+    if status >= 400:
+        raise ServerRefused(status, _detail(text, status))
+    found = json.loads(text or b"{}")
+    if not isinstance(found, dict):
+        raise ServerAway("the answer is no object")
+    return found
+
+
+def _detail(text: bytes, status: int) -> str:
+    said: Optional[str] = None
     try:
-        text = json.loads(error.read()).get("detail")
-    except (OSError, ValueError, AttributeError):
+        said = json.loads(text).get("detail")
+    except (ValueError, AttributeError):
         pass  # not one of our server's answers: its number tells
-    return text or "%d %s" % (error.code, error.reason)
+    return str(said) if said else "it answered %d" % status

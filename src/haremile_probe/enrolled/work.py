@@ -6,15 +6,17 @@ import signal
 import subprocess
 import sys
 import threading
-from typing import Any, Callable, Dict, Optional
+from typing import Any, Callable, Dict, List, Optional
 
 from haremile_probe import VERSION
 from haremile_probe.enrolled import outbox
+from haremile_probe.enrolled.applications import command_for
 from haremile_probe.enrolled.enrolment import ARCHIVE, Enrolment, home_folder
 from haremile_probe.enrolled.restart import choose_next, restart
 from haremile_probe.enrolled.server import Server, ServerAway, ServerRefused
-from haremile_probe.runtime import MissingHere, new_id, now_text
-from haremile_probe.wire import Capture, Evidence, Ticket, WireError, load_capture
+from haremile_probe.jobs import JobError, load_job, words_of
+from haremile_probe.runtime import BadInput, MissingHere, new_id, now_text
+from haremile_probe.wire import REFUSED, Capture, Evidence, Ticket, WireError, load_capture
 
 LONGEST_PAUSE_S = 60.0
 SIGN_S = 10.0
@@ -24,12 +26,27 @@ BOOTED_S = 300.0
 """How long the system may take to say that its boot is complete."""
 
 
+def job_words(document: Any) -> List[str]:
+    """The probe's arguments for what a server asks; an application is what this machine's own list
+    says. Raises JobError for anything else."""
+    job = load_job(document)
+    if job.app is None:
+        return words_of(job)
+    command = command_for(job.app)
+    if command is None:
+        raise JobError(
+            "this machine allows no application %s; allow it here: haremile-probe allow '%s=COMMAND'"
+            % (job.app, job.app)
+        )
+    return words_of(job, command)
+
+
 class Worker:
     """Works for the server until it is told to end."""
 
     def __init__(self, enrolment: Enrolment, say: Callable[[str], None]):
         self._enrolment, self._say = enrolment, say
-        self._server = Server(enrolment.address, enrolment.key)
+        self._server = Server(enrolment.address, enrolment.secret, enrolment.pin)
         self._ended = threading.Event()
         self._child: Optional["subprocess.Popen[str]"] = None
 
@@ -48,7 +65,7 @@ class Worker:
                 pause_s = min(pause_s * 2.0, LONGEST_PAUSE_S)
                 continue
             except ServerRefused as error:
-                if error.status in (401, 403, 404):  # this machine is not wanted: a person is
+                if error.status in (403, 404):  # this machine is not wanted: a person is
                     raise
                 self._say("the server refused: %s" % error)
                 self._ended.wait(LONGEST_PAUSE_S)
@@ -94,7 +111,8 @@ class Worker:
     def _restart(self, step: Dict[str, Any]) -> None:
         try:
             if step.get("entry"):
-                self._say("next boot: %s, by %s" % (step["entry"], choose_next(step["entry"])))
+                entry = str(step["entry"])
+                self._say("next boot: %s, by %s" % (entry, choose_next(entry)))
             self._say("restarting")
             restart(self._enrolment.restart)
         except MissingHere as error:
@@ -104,7 +122,10 @@ class Worker:
 
     def _measured(self, step: Dict[str, Any]) -> Optional[Capture]:
         """Run the probe's verb; None where the server wants it no more, or all ends."""
-        words = [str(word) for word in step["words"]]
+        try:
+            words = job_words(step.get("job"))
+        except (JobError, BadInput) as error:
+            return self._failed(step, str(error), REFUSED)
         if words[0] == "boot":
             self._wait_until_booted()
         self._say("running: %s" % " ".join(words))
@@ -156,11 +177,11 @@ class Worker:
         except subprocess.TimeoutExpired:
             self._say("the boot was not complete within %.0f s" % BOOTED_S)
 
-    def _failed(self, step: Dict[str, Any], reason: str) -> Capture:
+    def _failed(self, step: Dict[str, Any], reason: str, kind: str = "failed") -> Capture:
         return Capture(
             id=new_id(), made_at=now_text(), probe=VERSION, asked=str(step["procedure"]),
             machine=self._enrolment.machine, system=self._enrolment.system, outcome="failed",
-            reason="failed: %s" % reason,
+            reason="%s: %s" % (kind, reason),
             ticket=Ticket(str(step["run"]), int(step["attempt"])),
             evidence=[Evidence("step", json.dumps(step, sort_keys=True))],
         )  # fmt: skip

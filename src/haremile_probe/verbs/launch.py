@@ -8,9 +8,11 @@ from typing import Any, Dict, List, Optional, Sequence, Tuple
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
 from haremile_probe.collect.state import boot_id, remember, remembered
+from haremile_probe.jobs import STARTS
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.desktop_entry import parse_desktop_entry
 from haremile_probe.runtime import BadInput, Refused, Run, positive
+from haremile_probe.session_user import session_user
 from haremile_probe.wire import Capture
 from haremile_probe.x.launch import Launch, LaunchPlan, launch
 from haremile_probe.x.process_tree import become_subreaper
@@ -21,7 +23,6 @@ from haremile_probe.x.watch import WindowWatch
 EXAMPLES = """examples: haremile-probe launch --repeats 10 --start warm -- coppicer /srv/seeds
           haremile-probe launch --repeats 1 --start first-after-boot wayfarrow.desktop"""
 
-STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 ONCE = STARTS[:2]
 MOST_BUSY_SHARE = 0.1
 
@@ -105,7 +106,10 @@ class _Series:
 
     def __init__(self, run: Run, watch: WindowWatch, command: Sequence[str]):
         self.run, self.watch, self.command = run, watch, command
-        self.plan = LaunchPlan(run.asked.quiet_window, run.asked.limit, run.asked.small_area)
+        self.plan = LaunchPlan(
+            run.asked.quiet_window, run.asked.limit, run.asked.small_area,
+            session_user(run.asked.user),
+        )  # fmt: skip
         self.files: Tuple[str, ...] = ()
 
     def launches(self, start: str, repeats: int) -> Dict[str, Any]:
@@ -175,4 +179,7 @@ def arguments(verb: argparse.ArgumentParser) -> None:
         "--quiet-limit", type=positive, default=30.0, metavar="SECONDS",
         help="how long to wait for a quiet machine before each launch (30)",
     )  # fmt: skip
+    verb.add_argument(
+        "--user", metavar="NAME", help="as root: the session's user, as whom applications are started"
+    )
     verb.add_argument("command", nargs=argparse.REMAINDER, help="-- COMMAND … or NAME.desktop")

@@ -7,8 +7,10 @@ import subprocess
 import time
 import uuid
 from enum import Enum
+from functools import partial
 from typing import Dict, List, NamedTuple, Optional, Sequence, Set
 
+from haremile_probe.session_user import SessionUser, become, environment_for
 from haremile_probe.x.process_tree import (
     MARKER,
     carries,
@@ -44,11 +46,13 @@ class Outcome(Enum):
 
 
 class LaunchPlan(NamedTuple):
-    """How launches are watched, in seconds and square pixels."""
+    """How launches are watched, in seconds and square pixels; `user` is whose session it is, None
+    where we are that user."""
 
     quiet_s: float = 0.7
     limit_s: float = 30.0
     small_area: int = SMALL_AREA
+    user: Optional[SessionUser] = None
 
 
 class Launch(NamedTuple):
@@ -77,7 +81,8 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
     before = {int(name) for name in os.listdir("/proc") if name.isdigit()}
     marker = uuid.uuid4().hex
     startup = "haremile-%d_TIME%d" % (os.getpid(), int(time.monotonic() * 1000) & 0x7FFFFFFF)
-    environment = {**os.environ, MARKER: marker, "DESKTOP_STARTUP_ID": startup}
+    own = {**os.environ, MARKER: marker, "DESKTOP_STARTUP_ID": startup}
+    environment = environment_for(plan.user, own)
     paging = paging_counters()
     if shutil.which(command[0]) is None:
         return Launch(Outcome.NOT_FOUND, "%s: No such file" % command[0], time.monotonic())
@@ -86,6 +91,8 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
         child = subprocess.Popen(
             list(command), env=environment, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL, start_new_session=True,
+            preexec_fn=None if plan.user is None else partial(become, plan.user),
+            cwd=None if plan.user is None else plan.user.home,
         )  # fmt: skip
     except OSError as error:
         return Launch(Outcome.NOT_FOUND, "%s: %s" % (command[0], error.strerror), spawned)

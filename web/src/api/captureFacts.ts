@@ -6,7 +6,7 @@ import type { Capture } from './types'
 export function captureFacts(capture: Capture | undefined): [string, string][] {
   if (!capture) return []
   return [
-    ['taken', moment(capture.made_at)],
+    ['taken', capture.made_at ? moment(capture.made_at) : 'at no time that could be read'],
     ['capture', `${capture.kind}, sha256 ${capture.sha256.slice(0, 12)}…`],
     ...capture.faults.map((fault): [string, string] => ['fault', fault]),
     ...Object.entries(capture.conditions).map(([key, value]): [string, string] => [

@@ -1,8 +1,16 @@
 import createClient from 'openapi-fetch'
 
 import type { paths } from './schema'
+import { pageHeaders } from './session'
 
 export const client = createClient<paths>({ baseUrl: '' })
+
+client.use({
+  onRequest: ({ request }) => {
+    for (const [name, value] of Object.entries(pageHeaders())) request.headers.set(name, value)
+    return request
+  },
+})
 
 /** What the server refused, in its own words. */
 export class ProblemError extends Error {

@@ -2,6 +2,7 @@ import { useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
 import { refresh } from './refresh'
+import { openEvents } from './session'
 import { makeThrottle } from './throttle'
 import { keys } from './queries'
 import type { StudyEvent } from './types'
@@ -42,18 +43,17 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
   useEffect(() => {
     if (!isReady) return
     const refresh = refreshers(queries, studyId)
-    const source = new EventSource(`/api/events?study=${studyId}&after=${after}`)
-    source.onmessage = (message: MessageEvent<string>) => {
-      const event = JSON.parse(message.data) as StudyEvent
+    const close = openEvents(`/api/events?study=${studyId}&after=${after}`, (data) => {
+      const event = JSON.parse(data) as StudyEvent
       const mark = markOf(event)
       if (mark) setLive((now) => new Map(now).set(...mark))
       if (event.kind === 'study.stopped' || event.kind === 'machine.rests') setStopped(String(event.facts['reason']))
       if (event.kind === 'study.running') setStopped(null)
       if (SHEET_ONLY.test(event.kind)) refresh.sheet.call()
       if (EVERYTHING.test(event.kind)) refresh.everything.call()
-    }
+    })
     return () => {
-      source.close()
+      close()
       refresh.sheet.cancel()
       refresh.everything.cancel()
     }

@@ -139,7 +139,7 @@ export const methodsQuery = () =>
   })
 
 /** A change, after which everything that it may touch is asked for anew. */
-function useChange<In, Out>(run: (asked: In) => Promise<Out>) {
+export function useChange<In, Out>(run: (asked: In) => Promise<Out>) {
   const queries = useQueryClient()
   return useMutation({ mutationFn: run, onSettled: () => refresh(queries) })
 }
@@ -158,9 +158,10 @@ export const useExtendStudy = (id: string) =>
   )
 
 export const useImportStudy = () =>
-  useChange(({ title, files }: { title: string; files: readonly File[] }) =>
+  useChange(({ title, files, progress }: { title: string; files: readonly File[]; progress: string }) =>
     answerOf(
       client.POST('/api/studies/import', {
+        params: { query: { progress } },
         body: { title, files: [] },
         bodySerializer: () => formOf(files, { title: [title] }),
       }),
@@ -170,10 +171,10 @@ export const useImportStudy = () =>
 /** What files hold and where it would go; nothing is kept yet. */
 export const usePreviewIntake = (id: string) =>
   useMutation({
-    mutationFn: (files: readonly File[]) =>
+    mutationFn: ({ files, progress }: { files: readonly File[]; progress: string }) =>
       answerOf(
         client.POST('/api/studies/{study_id}/intake/preview', {
-          ...path(id),
+          params: { path: { study_id: id }, query: { progress } },
           body: { files: [] },
           bodySerializer: () => formOf(files),
         }),
@@ -181,10 +182,10 @@ export const usePreviewIntake = (id: string) =>
   })
 
 export const useTakeIn = (id: string) =>
-  useChange(({ files, lanes }: { files: readonly File[]; lanes: readonly number[] }) =>
+  useChange(({ files, lanes, progress }: { files: readonly File[]; lanes: readonly number[]; progress: string }) =>
     answerOf(
       client.POST('/api/studies/{study_id}/intake', {
-        ...path(id),
+        params: { path: { study_id: id }, query: { progress } },
         body: { files: [] },
         bodySerializer: () => formOf(files, { lanes: lanes.map(String) }),
       }),
@@ -251,4 +252,6 @@ export const useSetAside = () =>
     ),
   )
 
-export const exportAddress = (id: string) => `/api/studies/${id}/readings.csv`
+/** All readings and failed runs of a study, as a file. */
+export const readingsFile = (id: string) =>
+  answerOf(client.GET('/api/studies/{study_id}/readings.csv', { ...path(id), parseAs: 'blob' })) as Promise<Blob>

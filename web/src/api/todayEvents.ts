@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react'
 import { markOf, type LiveMark } from './events'
 import { keys } from './queries'
 import { refresh } from './refresh'
+import { openEvents } from './session'
 import { makeThrottle } from './throttle'
 import type { StudyEvent } from './types'
 
@@ -17,15 +18,14 @@ export function useTodayEvents(after: number | undefined) {
   useEffect(() => {
     if (!isReady) return
     const anew = makeThrottle(GAP_MS, () => void refresh(queries, { queryKey: keys.today }))
-    const source = new EventSource(`/api/events?after=${after}`)
-    source.onmessage = (message: MessageEvent<string>) => {
-      const event = JSON.parse(message.data) as StudyEvent
+    const close = openEvents(`/api/events?after=${after}`, (data) => {
+      const event = JSON.parse(data) as StudyEvent
       const mark = markOf(event)
       if (mark) setLive((now) => new Map(now).set(...mark))
       else anew.call()
-    }
+    })
     return () => {
-      source.close()
+      close()
       anew.cancel()
     }
     // `after` is where the first listening starts; the stream then goes on by itself

@@ -19,6 +19,8 @@ const StudiesPage = later(() => import('@/features/studies/StudiesPage').then((m
 
 const RunPost = later(() => import('@/features/run/RunPost').then((module) => module.RunPost))
 
+const PeoplePage = later(() => import('@/features/people/PeoplePage').then((module) => module.PeoplePage))
+
 const MethodsPage = later(() => import('@/features/methods/MethodsPage').then((module) => module.MethodsPage))
 
 const queries = new QueryClient({
@@ -40,6 +42,7 @@ export const App = () => (
                 <Route path="run" element={<RunPost />} />
                 <Route path="findings" element={<FindingsPost />} />
               </Route>
+              <Route path="people" element={<PeoplePage />} />
               <Route path="methods" element={<MethodsPage />} />
               <Route path="*" element={<NotHere />} />
             </Route>

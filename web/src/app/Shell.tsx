@@ -5,6 +5,8 @@ import { NavLink, Link, Outlet, useNavigate } from 'react-router'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 
+import { Overheard } from './Overheard'
+
 /** The head of every page. */
 export function Shell() {
   const { mode, setMode } = useColorScheme()
@@ -15,6 +17,7 @@ export function Shell() {
   useShortcuts([
     { key: 'T', shown: '⇧ T', says: 'Today', run: () => void navigate('/today') },
     { key: 'S', shown: '⇧ S', says: 'All studies', run: () => void navigate('/studies') },
+    { key: 'P', shown: '⇧ P', says: 'People, and what they did', run: () => void navigate('/people') },
     { key: 'M', shown: '⇧ M', says: 'How it is reckoned', run: () => void navigate('/methods') },
     { key: 'L', shown: '⇧ L', says: isDark ? 'Daylight' : 'Lamplight', run: turn },
     { key: '?', says: 'These keys', run: () => undefined },
@@ -28,6 +31,7 @@ export function Shell() {
         <nav>
           <NavLink to="/today">Today</NavLink>
           <NavLink to="/studies">Studies</NavLink>
+          <NavLink to="/people">People</NavLink>
           <NavLink to="/methods">Methods</NavLink>
         </nav>
         <div className="right">
@@ -41,6 +45,7 @@ export function Shell() {
           </button>
         </div>
       </header>
+      <Overheard />
       <Outlet />
     </>
   )

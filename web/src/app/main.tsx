@@ -5,10 +5,21 @@ import '@/theme/app.css'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 
+import createCache from '@emotion/cache'
+import { CacheProvider } from '@emotion/react'
+
+import { takePageSecret } from '@/api/session'
+
 import { App } from './App'
+
+takePageSecret()
+const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.content
+const styles = createCache({ key: 'hm', nonce })
 
 createRoot(document.getElementById('root')!).render(
   <StrictMode>
-    <App />
+    <CacheProvider value={styles}>
+      <App />
+    </CacheProvider>
   </StrictMode>,
 )

@@ -1,8 +1,13 @@
 /** What a picture shows, as rows: to be read by keyboard, and to be kept as a file. */
 export type Table = { caption: string; head: string[]; rows: (string | number | null)[][] }
 
+const FORMULA = /^[=+\-@\t\r']/
+const FIGURE = /^[-+]?[0-9.]+$/
+
 const cell = (value: string | number | null) => {
-  const text = value === null ? '' : String(value)
+  const written = value === null ? '' : String(value)
+  // a spreadsheet would calculate what begins like a formula
+  const text = typeof value === 'string' && FORMULA.test(written) && !FIGURE.test(written) ? `'${written}` : written
   return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text
 }
 

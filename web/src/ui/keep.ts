@@ -67,7 +67,8 @@ function headLine({ text: words, size, y }: HeadLine, colour: string): SVGTextEl
 function inlineLooks(from: Element, to: Element) {
   const looks = getComputedStyle(from)
   to.removeAttribute('class')
-  to.setAttribute('style', SHOWN.map((name) => `${name}:${looks.getPropertyValue(name)}`).join(';'))
+  const style = (to as SVGElement).style // through its object: the page allows no style in markup
+  for (const name of SHOWN) style.setProperty(name, looks.getPropertyValue(name))
   ;[...from.children].forEach((child, i) => inlineLooks(child, to.children[i]!))
 }
 

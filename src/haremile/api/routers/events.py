@@ -8,14 +8,16 @@ from uuid import UUID
 from fastapi import APIRouter, Header, Query
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
-from haremile.api.dependencies import Bell, Bench
+from haremile.api.dependencies import Bell, Bench, Who
 from haremile.api.event_stream import EventBell
 from haremile.api.ports import BenchParts
 from haremile.api.schemas import EventOut
+from haremile.bench.access import Principal
 
 router = APIRouter(tags=["events"])
 
 LONGEST_WAIT_S = 15.0
+MOST_ID = 2**63 - 1
 
 
 @router.get(
@@ -26,19 +28,20 @@ LONGEST_WAIT_S = 15.0
 async def stream_events(
     bench: Bench,
     bell: Bell,
+    who: Who,
     study: UUID | None = None,
-    after: Annotated[int, Query(ge=0)] = 0,
-    last_event_id: Annotated[int | None, Header()] = None,
+    after: Annotated[int, Query(ge=0, le=MOST_ID)] = 0,
+    last_event_id: Annotated[int | None, Header(ge=0, le=MOST_ID)] = None,
 ) -> EventSourceResponse:
     """Events after the one named, then every further one; a page that was away catches up."""
     start = after if last_event_id is None else last_event_id
-    return EventSourceResponse(_events(bench, bell, study, start), ping=20)
+    return EventSourceResponse(_events(bench, bell, who, study, start), ping=20)
 
 
 async def _events(
-    bench: BenchParts, bell: EventBell, study: UUID | None, last: int
+    bench: BenchParts, bell: EventBell, who: Principal, study: UUID | None, last: int
 ) -> AsyncIterator[ServerSentEvent]:
-    while not bell.is_closing:
+    while not bell.is_closing and await asyncio.to_thread(bench.access.is_open, who):
         found = await asyncio.to_thread(bench.events.after, last, study)
         for event in found:
             last = event.id

@@ -2,13 +2,14 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Header, Request
+from fastapi import APIRouter, Depends, Path, Request
 from starlette.concurrency import run_in_threadpool
 
-from haremile.api.dependencies import Bench
+from haremile.api.dependencies import Bench, Owner
 from haremile.api.schemas import (
     EnrolAsked,
     Enrolled,
+    JobOut,
     KeyOut,
     MachineSignOut,
     SignIn,
@@ -16,22 +17,17 @@ from haremile.api.schemas import (
     Taken,
 )
 from haremile.bench.enrolled import Sign
-from haremile.errors import NotAllowedError
 
 router = APIRouter(tags=["rigs"])
 
-Authorization = Annotated[str | None, Header()]
-
-
-def machine_of(bench: Bench, authorization: Authorization = None) -> str:
-    """The machine whose key the request carries."""
-    kind, _, key = (authorization or "").partition(" ")
-    if kind.lower() != "bearer" or not key.strip():
-        raise NotAllowedError("a machine speaks here with its key")
-    return bench.machines.machine_of(key.strip())
+def machine_of(request: Request) -> str:
+    """The machine that signed the request, as the guard recognised it."""
+    found: str = request.state.machine
+    return found
 
 
 MachineName = Annotated[str, Depends(machine_of)]
+Name = Annotated[str, Path(min_length=1, max_length=200)]
 
 
 @router.get("/rigs/machines")
@@ -41,13 +37,13 @@ def list_signs(bench: Bench) -> list[MachineSignOut]:
 
 
 @router.post("/machines/{name}/keys", status_code=201)
-def make_key(name: str, bench: Bench) -> KeyOut:
+def make_key(name: Name, bench: Bench, _: Owner) -> KeyOut:
     """A fresh key of a machine; it is shown this once."""
     return KeyOut(machine=name, key=bench.machines.new_key(name))
 
 
 @router.delete("/machines/{name}/keys", status_code=204)
-def revoke_keys(name: str, bench: Bench) -> None:
+def revoke_keys(name: Name, bench: Bench, _: Owner) -> None:
     """Make all keys of a machine worthless."""
     bench.machines.revoke_keys(name)
 
@@ -66,7 +62,7 @@ def next_step(asked: SignIn, bench: Bench, machine: MachineName) -> StepOut:
     step = bench.enrolled.step(machine, sign)
     errand = step.errand
     return StepOut(
-        do=step.do, words=list(step.words), entry=step.entry, says=step.says, seconds=step.seconds,
+        do=step.do, job=step.job and JobOut.model_validate(step.job), entry=step.entry, says=step.says, seconds=step.seconds,
         run=errand.run_id if errand else None, attempt=errand.attempt if errand else None,
         procedure=errand.procedure if errand else None,
     )  # fmt: skip

@@ -5,13 +5,14 @@ import os
 import re
 import shlex
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
 
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder
+from haremile.core.study import split_procedure
 from haremile.errors import GuestHungError, RunFailedError
 from haremile.rigs.answers import answer_to
 from haremile.rigs.guest.channel import StampedLine
@@ -271,5 +272,14 @@ def asked_words(order: RunOrder, ready: ReadyWay) -> list[list[str]]:
     recipe = order.install.recipe
     words = [probe_words(order.procedure, order.conditions, recipe)]
     if order.procedure == "boot":
-        words += [shlex.split(part) for part in recipe.get("then", "").split(";") if part.strip()]
+        parts = [part.strip() for part in recipe.get("then", "").split(";")]
+        words += [_then_words(part, recipe) for part in parts if part]
     return words
+
+
+def _then_words(part: str, recipe: Mapping[str, str]) -> list[str]:
+    """One part of ``then``: a procedure as a study names it, and its options."""
+    asked, _, options = part.partition(" ")
+    procedure, conditions = split_procedure(asked)
+    own = {**recipe, f"probe.{procedure}": options or recipe.get(f"probe.{procedure}", "")}
+    return probe_words(procedure, conditions, own)

@@ -10,7 +10,9 @@
 | ``ready`` | probe, serial:TEXT, port:NUMBER or screen |
 | ``quiet_s`` | how long the screen has to keep still (15) |
 | ``ready_limit_s``, ``off_limit_s`` | how long is waited (600, 120) |
-| ``then`` | what the probe inside is asked after a boot, parted by ``;`` |
+| ``then`` | what the probe inside is asked after a boot, parted by ``;``: ``idle --window 10; launch:Coppicer`` |
+| ``app.NAME`` | the command or desktop entry of an application inside |
+| ``probe.PROCEDURE`` | options of the probe for a procedure |
 | ``clock`` | host, or counted |
 """  # noqa: E501
 

@@ -7,18 +7,25 @@ import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import { useState, type FormEvent } from 'react'
 
+import { intakeName, useIntakeStage } from '@/api/intake'
 import { useImportStudy } from '@/api/queries'
+import { Progress } from '@/ui/Progress'
 
-type Props = { onClose: () => void; onDone: (id: string) => void }
+type Props = { onClose: () => void; onDone: (id: string, notes: readonly string[]) => void }
 
 /** Files become a study; what is faulty is refused whole and told line by line. */
 export function ImportDialog({ onClose, onDone }: Props) {
   const take = useImportStudy()
   const [title, setTitle] = useState('')
   const [files, setFiles] = useState<readonly File[]>([])
+  const [name, setName] = useState<string | null>(null)
+  const stage = useIntakeStage(name)
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    if (files.length) take.mutate({ title, files }, { onSuccess: (study) => onDone(study.id) })
+    if (!files.length) return
+    const progress = intakeName()
+    setName(progress)
+    take.mutate({ title, files, progress }, { onSuccess: (made) => onDone(made.study.id, made.notes), onError: () => setName(null) })
   }
   const choose = (chosen: readonly File[]) => {
     setFiles(chosen)
@@ -37,6 +44,7 @@ export function ImportDialog({ onClose, onDone }: Props) {
           </p>
           <input type="file" multiple accept=".csv,.json,.txt" aria-label="Readings file or captures" autoFocus onChange={(event) => choose([...(event.target.files ?? [])])} />
           <TextField label="The question" required value={title} onChange={(event) => setTitle(event.target.value)} />
+          {stage && take.isPending && <Progress {...stage} />}
           {take.error && (
             <Alert severity="error" sx={{ whiteSpace: 'pre-line', maxHeight: 260, overflow: 'auto' }}>
               {take.error.message}

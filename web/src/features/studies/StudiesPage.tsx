@@ -10,6 +10,7 @@ import { Failed, Loading } from '@/ui/States'
 import { later } from '@/ui/later'
 
 import { FirstStudy } from './FirstStudy'
+import { NotesDialog } from './NotesDialog'
 import { StudyList } from './StudyList'
 
 const NewStudyDialog = later(() => import('./NewStudyDialog').then((module) => module.NewStudyDialog), 'dialog')
@@ -29,6 +30,14 @@ export function StudiesPage() {
     { key: 't', says: 'Take in a readings file', run: () => setDialog('import') },
     { key: 'g', says: 'Boot the two real guests, 5 times each', run: startGuests },
   ])
+  const [fresh, setFresh] = useState('')
+  const [notes, setNotes] = useState<readonly string[]>([])
+  const made = (id: string, said: readonly string[]) => {
+    if (!said.length) return void navigate(`/studies/${id}/findings`)
+    setDialog(null)
+    setFresh(id)
+    setNotes(said)
+  }
   const open = (id: string) => void navigate(`/studies/${id}/run`)
   return (
     <main>
@@ -60,7 +69,8 @@ export function StudiesPage() {
         <FirstStudy onGuests={startGuests} onImport={() => setDialog('import')} isStarting={firstMile.isPending} />
       )}
       {dialog === 'new' && <NewStudyDialog onClose={() => setDialog(null)} onDone={open} />}
-      {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={(id) => void navigate(`/studies/${id}/findings`)} />}
+      {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={made} />}
+      {notes.length > 0 && <NotesDialog notes={notes} onClose={() => void navigate(`/studies/${fresh}/findings`)} />}
     </main>
   )
 }

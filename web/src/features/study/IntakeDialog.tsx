@@ -6,9 +6,11 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import { useEffect, useState, type FormEvent } from 'react'
 
+import { intakeName, useIntakeStage } from '@/api/intake'
 import { usePreviewIntake, useTakeIn } from '@/api/queries'
 import type { Study } from '@/api/types'
 import { count } from '@/format/numbers'
+import { Progress } from '@/ui/Progress'
 
 import { IntakeList } from './IntakeList'
 import { intakeLanes } from './intakeLanes'
@@ -21,14 +23,16 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
   const take = useTakeIn(study.id)
   const [files, setFiles] = useState(initial)
   const [chosen, setChosen] = useState<Record<number, number>>({})
+  const [name] = useState(intakeName)
   const { mutate: look, reset } = preview
+  const stage = useIntakeStage(preview.isPending || take.isPending ? name : null)
   useEffect(() => {
-    if (initial.length) look(initial)
-  }, [initial, look])
+    if (initial.length) look({ files: initial, progress: name })
+  }, [initial, look, name])
   const choose = (found: readonly File[]) => {
     setFiles(found)
     setChosen({})
-    if (found.length) look(found)
+    if (found.length) look({ files: found, progress: name })
     else reset()
   }
 
@@ -37,7 +41,7 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
   const fresh = items.filter((item) => !item.is_known).length
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    take.mutate({ files, lanes }, { onSuccess: onClose })
+    take.mutate({ files, lanes, progress: name }, { onSuccess: onClose })
   }
   const error = preview.error ?? take.error
   return (
@@ -54,6 +58,7 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
           </p>
           <input type="file" multiple accept=".json,.txt,.csv" aria-label="Files from machines" autoFocus={!initial.length} onChange={(event) => choose([...(event.target.files ?? [])])} />
           {preview.isPending && <div className="working" role="status" aria-label="Looking into the files" />}
+          {stage && <Progress {...stage} />}
           {error && (
             <Alert severity="error" sx={{ whiteSpace: 'pre-line', maxHeight: 260, overflow: 'auto' }}>
               {error.message}

@@ -56,6 +56,7 @@ export function IntakeList({ items, contenders, chosen, onChoose }: Props) {
 }
 
 function Note({ item }: { item: IntakeItem }) {
+  if (item.notes.length) return <div className="small">{item.notes.join(' ')}</div>
   if (item.reason) return <div className="small">failed: {item.reason}</div>
   if (!item.faults.length) return null
   return (

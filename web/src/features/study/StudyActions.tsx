@@ -2,10 +2,12 @@ import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import Snackbar from '@mui/material/Snackbar'
 
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import type { RunSheet, Study } from '@/api/types'
-import { exportAddress, usePauseStudy, useRunStudy, useStopStudy } from '@/api/queries'
+import { readingsFile, usePauseStudy, useRunStudy, useStopStudy } from '@/api/queries'
+import { fileName, handOut } from '@/ui/keep'
 import { KeyHint } from '@/ui/KeyHint'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
@@ -23,7 +25,11 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
   const canExtend = study.can_run && sheet.runs.length > 0 && sheet.runs.every((item) => !['planned', 'leased', 'running'].includes(item.state))
   const [isExtending, setExtending] = useState(false)
   const word = sheet.runs.some((item) => item.state !== 'planned') ? 'Go on' : 'Run the study'
-  const save = () => window.location.assign(exportAddress(study.id))
+  const file = useMutation({
+    mutationFn: () => readingsFile(study.id),
+    onSuccess: (body) => handOut(`${fileName('haremile', study.title)}.csv`, body),
+  })
+  const save = () => file.mutate()
   useShortcuts([
     ...(canStart ? [{ key: 'p', says: word, run: () => run.mutate() }] : []),
     ...(study.is_running ? [{ key: 'p', says: 'Pause after this run', run: () => pause.mutate() }] : []),
@@ -32,10 +38,10 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
     { key: 'c', says: 'All readings as CSV', run: save },
     { key: 't', says: 'Take in files from machines', run: onTakeIn },
   ])
-  const error = run.error ?? pause.error ?? stop.error
+  const error = run.error ?? pause.error ?? stop.error ?? file.error
   return (
     <div className="actions">
-      <Button variant="outlined" color="inherit" href={exportAddress(study.id)}>
+      <Button variant="outlined" color="inherit" onClick={save} disabled={file.isPending}>
         Readings as CSV
         <KeyHint name="C" />
       </Button>

@@ -1,0 +1,139 @@
+"""What a server may ask the probe for: a procedure, options of closed sets, and names. No command.
+
+The same check stands on both sides: the server does not ask for anything else, and the probe does
+nothing else, whatever the server says.
+"""
+
+import re
+import shlex
+from typing import Any, Callable, Dict, List, NamedTuple, Optional
+
+STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
+WARM = "warm"
+MOST_NAME = 100
+NAME = re.compile(r"^[^\x00-\x1f\x7f]{1,%d}$" % MOST_NAME)
+ENTRY = re.compile(r"^[A-Za-z0-9][A-Za-z0-9 ._+(),>-]{0,99}$")
+"""What a boot entry may be called; none begins with a dash, as an option does."""
+
+
+class JobError(ValueError):
+    """Something is asked for that is not in the closed sets; the message says what."""
+
+
+class Job(NamedTuple):
+    """What is asked for; `app` and `start` of a launch only."""
+
+    procedure: str
+    options: Dict[str, str] = {}
+    app: Optional[str] = None
+    start: Optional[str] = None
+
+
+def _seconds(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{1,5}(\.[0-9]{1,3})?$", text)) and 0.0 < float(text) <= 36000.0
+
+
+def _pixels(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{1,7}$", text))
+
+
+def _instants(text: str) -> bool:
+    return text == "none" or all(_seconds(word) for word in text.split(",")[:20])
+
+
+def _user(text: str) -> bool:
+    return bool(re.match(r"^[a-z_][a-z0-9_-]{0,31}$", text))
+
+
+def _none(text: str) -> bool:
+    return text == ""
+
+
+OPTIONS: Dict[str, Dict[str, Callable[[str], bool]]] = {
+    "boot": {"until-settled": _none, "quiet-window": _seconds, "limit": _seconds},
+    "idle": {"window": _seconds, "limit": _seconds, "instants": _instants},
+    "footprint": {"no-walk": _none, "no-updates": _none},
+    "launch": {
+        "quiet-window": _seconds, "small-area": _pixels, "limit": _seconds,
+        "quiet-limit": _seconds, "user": _user,
+    },
+}  # fmt: skip
+"""What each procedure can be told, and what each of these may be; empty for a plain switch."""
+
+
+def checked_job(job: Job) -> Job:
+    """The job, if all of it lies in the closed sets. Raises JobError."""
+    if job.procedure not in OPTIONS:
+        raise JobError("the probe does %s, not %s" % (", ".join(OPTIONS), job.procedure[:40]))
+    known = OPTIONS[job.procedure]
+    for name, text in job.options.items():
+        if name not in known:
+            able = ", ".join(known)
+            raise JobError("%s knows %s, not %s" % (job.procedure, able, name[:40]))
+        if not known[name](text):
+            raise JobError("%s cannot be %s" % (name, text[:40] or "empty"))
+    if job.procedure == "launch":
+        _check_launch(job)
+    elif job.app is not None or job.start is not None:
+        raise JobError("only a launch names an application and a start")
+    return job
+
+
+def _check_launch(job: Job) -> None:
+    if job.app is None or not NAME.match(job.app):
+        raise JobError("a launch names its application, in at most %d characters" % MOST_NAME)
+    if job.start not in STARTS:
+        raise JobError("a start is one of %s, not %s" % (", ".join(STARTS), str(job.start)[:40]))
+
+
+def parse_options(procedure: str, text: str) -> Dict[str, str]:
+    """Options as an install's recipe writes them: ``--window 10 --no-walk``. Raises JobError."""
+    try:
+        words = shlex.split(text)
+    except ValueError as error:
+        raise JobError("%s: %s" % (text[:80], error)) from None
+    found: Dict[str, str] = {}
+    known = OPTIONS.get(procedure, {})
+    while words:
+        word = words.pop(0)
+        name = word[2:]
+        if not word.startswith("--") or name not in known or name in found:
+            raise JobError("%s cannot be told %s" % (procedure, word[:40]))
+        found[name] = "" if known[name] is _none else (words.pop(0) if words else "")
+    return checked_options(procedure, found)
+
+
+def checked_options(procedure: str, options: Dict[str, str]) -> Dict[str, str]:
+    """The options, if they are of this procedure's closed set. Raises JobError."""
+    start = {"app": "x", "start": STARTS[0]} if procedure == "launch" else {}
+    return dict(checked_job(Job(procedure, options, **start)).options)  # type: ignore[arg-type]
+
+
+def words_of(job: Job, command: Optional[List[str]] = None) -> List[str]:
+    """The probe's own arguments for a job that was checked; `command` is what its application
+    stands for, as only this machine or the owner of its recipe says."""
+    words = [job.procedure]
+    for name, text in sorted(job.options.items()):
+        words += ["--" + name] if OPTIONS[job.procedure][name] is _none else ["--" + name, text]
+    if job.procedure == "launch":
+        words += ["--repeats", "1", "--start", str(job.start), "--", *(command or [])]
+    return words
+
+
+def dump_job(job: Job) -> Dict[str, Any]:
+    """A job as it goes over the wire."""
+    return dict(job._asdict())
+
+
+def load_job(document: Any) -> Job:
+    """A job as it came over the wire, checked. Raises JobError."""
+    if not isinstance(document, dict) or set(document) - set(Job._fields):
+        raise JobError("this is no job: %s" % repr(document)[:80])
+    options = document.get("options") or {}
+    texts = [document.get("procedure"), *(document.get(key) or "" for key in ("app", "start"))]
+    if not isinstance(options, dict) or not all(
+        isinstance(text, str) for text in [*texts, *options, *options.values()]
+    ):
+        raise JobError("this is no job: %s" % repr(document)[:80])
+    made = Job(str(texts[0]), dict(options), document.get("app"), document.get("start"))
+    return checked_job(made)

@@ -1,0 +1,31 @@
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import type { ReactNode } from 'react'
+
+type Props = { title: string; secret: string; onClose: () => void; children: ReactNode }
+
+/** A key or a code, shown this once. */
+export function SecretDialog({ title, secret, onClose, children }: Props) {
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="secret-title">
+      <DialogTitle id="secret-title" variant="h2">
+        {title}
+      </DialogTitle>
+      <DialogContent>
+        <p className="secret">{secret}</p>
+        {children}
+      </DialogContent>
+      <DialogActions>
+        <Button color="inherit" onClick={() => void navigator.clipboard?.writeText(secret)}>
+          Copy
+        </Button>
+        <Button variant="contained" autoFocus onClick={onClose}>
+          Done
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}

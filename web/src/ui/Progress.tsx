@@ -1,0 +1,19 @@
+import LinearProgress from '@mui/material/LinearProgress'
+
+type Props = { what: string; done: number; of: number }
+
+const SAID: Record<string, string> = { read: 'Read', kept: 'Kept' }
+
+/** How far something is, as a bar and in words. */
+export function Progress({ what, done, of }: Props) {
+  const share = of > 0 ? Math.min(100, (100 * done) / of) : 0
+  const figure = (number: number) => number.toLocaleString('en-GB')
+  return (
+    <div role="status">
+      <LinearProgress variant="determinate" value={share} aria-label="How far it is" />
+      <p className="soft small num">
+        {SAID[what] ?? what} {figure(done)} of {figure(of)} rows
+      </p>
+    </div>
+  )
+}
