@@ -1,6 +1,7 @@
 """Small makers that several test modules share."""
 
 import signal
+import struct
 import subprocess
 import threading
 from contextlib import contextmanager
@@ -90,6 +91,16 @@ class FakeRig:
 
     def interrupt(self, run_id=None):
         self.outcomes = []
+
+
+def qcow2_head(version=3, backing=0, features=0, extensions=()):
+    """The first bytes of an image, as the format's description lays them out."""
+    made = struct.pack(">4sIQ", b"QFI\xfb", version, backing).ljust(72, b"\0")
+    if version == 3:
+        made = (made + struct.pack(">Q", features)).ljust(100, b"\0") + struct.pack(">I", 104)
+    for kind, body in extensions:
+        made += struct.pack(">II", kind, len(body)) + body.ljust((len(body) + 7) // 8 * 8, b"\0")
+    return made + bytes(16)
 
 
 def entry_path(bench):

@@ -76,9 +76,7 @@ def _intake(url: str, tell: Progress) -> Intake:
     return Intake(studies, PostgresReadingBook(events), library, together, tell)
 
 
-def _preview(
-    url: str, study_id: UUID, files: Sequence[File], tell: Progress
-) -> list[IntakeItem]:
+def _preview(url: str, study_id: UUID, files: Sequence[File], tell: Progress) -> list[IntakeItem]:
     return _intake(url, tell).preview(study_id, files)
 
 

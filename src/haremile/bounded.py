@@ -1,8 +1,8 @@
 """Calls that run in a process of their own, bounded in memory and time.
 
-What a stranger's file makes a parser do is not known beforehand: here it can use up no more than was
-allotted to it, and other requests keep their pace meanwhile. At most a few such calls run at once;
-further ones wait for their turn.
+What a stranger's file makes a parser do is not known beforehand: here it can use up no more than
+was allotted to it, and other requests keep their pace meanwhile. At most a few such calls run at
+once; further ones wait for their turn.
 """
 
 import ctypes

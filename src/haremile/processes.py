@@ -26,12 +26,22 @@ def child_environment() -> dict[str, str]:
     return {name: value for name, value in os.environ.items() if not SECRET.search(name)}
 
 
-def child_command(command: list[str], signal: str = "KILL", user: str | None = None) -> list[str]:
-    """Wrap `command` so that it gets `signal` when its parent ends, as `user` where root asks.
+def child_command(
+    command: list[str],
+    signal: str = "KILL",
+    user: str | int | None = None,
+    groups: tuple[int, ...] = (),
+) -> list[str]:
+    """Wrap `command` so that it gets `signal` when its parent ends, as `user` where root asks: by
+    name with all groups, by number with these `groups` alone.
 
     The signal follows the end of the *thread* that starts the child: start it from one that lives.
     """
     wrapped = ["setpriv", "--no-new-privs", "--pdeathsig", signal]
-    if user is not None:
+    if isinstance(user, str):
         wrapped += [f"--reuid={user}", f"--regid={user}", "--init-groups"]
+    elif user is not None:
+        kept = ",".join(str(group) for group in groups)
+        wrapped += [f"--reuid={user}", f"--regid={user}"]
+        wrapped += [f"--groups={kept}" if kept else "--clear-groups"]
     return [*wrapped, "--", *command]

@@ -6,7 +6,8 @@ nothing else, whatever the server says.
 
 import re
 import shlex
-from typing import Any, Callable, Dict, List, NamedTuple, Optional
+from types import MappingProxyType
+from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional
 
 STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 WARM = "warm"
@@ -20,11 +21,14 @@ class JobError(ValueError):
     """Something is asked for that is not in the closed sets; the message says what."""
 
 
+NO_OPTIONS: Mapping[str, str] = MappingProxyType({})
+
+
 class Job(NamedTuple):
     """What is asked for; `app` and `start` of a launch only."""
 
     procedure: str
-    options: Dict[str, str] = {}
+    options: Mapping[str, str] = NO_OPTIONS
     app: Optional[str] = None
     start: Optional[str] = None
 
@@ -106,7 +110,7 @@ def parse_options(procedure: str, text: str) -> Dict[str, str]:
 def checked_options(procedure: str, options: Dict[str, str]) -> Dict[str, str]:
     """The options, if they are of this procedure's closed set. Raises JobError."""
     start = {"app": "x", "start": STARTS[0]} if procedure == "launch" else {}
-    return dict(checked_job(Job(procedure, options, **start)).options)  # type: ignore[arg-type]
+    return dict(checked_job(Job(procedure, options, **start)).options)
 
 
 def words_of(job: Job, command: Optional[List[str]] = None) -> List[str]:
@@ -122,7 +126,7 @@ def words_of(job: Job, command: Optional[List[str]] = None) -> List[str]:
 
 def dump_job(job: Job) -> Dict[str, Any]:
     """A job as it goes over the wire."""
-    return dict(job._asdict())
+    return {**job._asdict(), "options": dict(job.options)}
 
 
 def load_job(document: Any) -> Job:

@@ -29,6 +29,7 @@ DEEDS: Dict[str, str] = {
     "enrol": "let this machine work for a server, which then measures on it by plan",
     "work": "ask the server for the next step, do it, and so on",
     "allow": "which applications the server may have launched here, by name",
+    "helper": "does what needs root for one user's probe, from a closed list of verbs",
     "leave": "work for no server any more; removes everything that enrolling left",
 }
 """What can be done that gives no capture."""

@@ -72,9 +72,9 @@ def _active(folder: str) -> Optional[int]:
                 facts = dict(line.strip().partition("=")[::2] for line in file)
         except OSError:
             continue  # it ended meanwhile
-        if facts.get("ACTIVE") == "1" and facts.get("TYPE") in ("x11", "wayland"):
-            if facts.get("UID", "").isdigit():
-                return int(facts["UID"])
+        is_shown = facts.get("ACTIVE") == "1" and facts.get("TYPE") in ("x11", "wayland")
+        if is_shown and facts.get("UID", "").isdigit():
+            return int(facts["UID"])
     return None
 
 
@@ -86,7 +86,13 @@ def environment_for(user: Optional[SessionUser], environment: Dict[str, str]) ->
         "HOME": user.home, "USER": user.name, "LOGNAME": user.name,
         "XDG_RUNTIME_DIR": "/run/user/%d" % user.uid,
     }  # fmt: skip
-    dropped = ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME", "XDG_STATE_HOME", "SUDO_COMMAND")
+    dropped = (
+        "XDG_CONFIG_HOME",
+        "XDG_DATA_HOME",
+        "XDG_CACHE_HOME",
+        "XDG_STATE_HOME",
+        "SUDO_COMMAND",
+    )
     kept = {name: value for name, value in environment.items() if name not in dropped}
     bus = "%s/bus" % own["XDG_RUNTIME_DIR"]
     if os.path.exists(bus):
@@ -99,4 +105,3 @@ def become(user: SessionUser) -> None:
     os.initgroups(user.name, user.gid)
     os.setgid(user.gid)
     os.setuid(user.uid)
-

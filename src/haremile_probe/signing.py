@@ -1,9 +1,9 @@
 """How a machine and its server prove to one another who speaks.
 
 Both know the secret that is made of the machine's key; neither the key nor the secret is ever sent.
-A request is signed over a nonce of the server's, which holds for one request only, and over a number
-of the machine's own; the answer is signed over both. So a message can neither be altered nor used
-again, by whom it may be overheard (RFC 2104 for the sums).
+A request is signed over a nonce of the server's, which holds for one request only, and over a
+number of the machine's own; the answer is signed over both. So a message can neither be altered nor
+used again, by whom it may be overheard (RFC 2104 for the sums).
 """
 
 import hashlib

@@ -8,6 +8,7 @@ import pytest
 
 from haremile.bench.access import IDLE_LIFE, OWNER, Role
 from haremile.store.access import PostgresAccess
+from haremile.store.rows import SessionRow, database
 from helpers import entry_path
 
 
@@ -46,8 +47,6 @@ def test_only_digests_are_kept(stranger, bench, throwaway_url):
 
 
 def _rows():
-    from haremile.store.rows import SessionRow, database
-
     with database.connection_context():
         return list(SessionRow.select())
 

@@ -55,7 +55,8 @@ READING = CaptureReading("boot.total", 3.0, "s", "host-marker")
     ("change", "says"),
     [
         ({"asked": "dance"}, "unknown procedure: dance"), ({"id": "7"}, "no UUID"),
-        ({"made_at": "yesterday"}, "not a date"), ({"made_at": "2026-10-05T08:00:00"}, "without its zone"),
+        ({"made_at": "yesterday"}, "not a date"),
+        ({"made_at": "2026-10-05T08:00:00"}, "without its zone"),
         ({"machine": " "}, "machine needs a name"), ({"system": "a\nb"}, "system needs a name"),
         ({"conditions": {"mood": "good"}}, "unknown condition: mood"),
         ({"readings": [replace(READING, metric="boot.totl")]}, "unknown metric: boot.totl"),

@@ -98,7 +98,8 @@ lines = st.builds(
     block=st.none() | st.integers(1, 9),
     at=st.none() | st.just(datetime(2026, 1, 2, tzinfo=UTC)), outcome=st.just("done"),
     reason=st.none(), set_aside=st.none() | names,
-    step=st.none() | st.integers(1, 9), conditions=st.dictionaries(st.sampled_from(["start", "power"]), names),
+    step=st.none() | st.integers(1, 9),
+    conditions=st.dictionaries(st.sampled_from(["start", "power"]), names),
 )  # fmt: skip
 
 

@@ -205,7 +205,18 @@ def test_a_start_that_cannot_be_meant_is_refused(display, capsys):
 
 def test_a_first_launch_is_first_only_once(display, tmp_path, capsys, monkeypatch):
     monkeypatch.chdir(tmp_path)
-    words = ["launch", "--user", ME, "--repeats", "1", "--quiet", "--quiet-limit", "0.5", "--system", "Varrow 12"]
+    words = [
+        "launch",
+        "--user",
+        ME,
+        "--repeats",
+        "1",
+        "--quiet",
+        "--quiet-limit",
+        "0.5",
+        "--system",
+        "Varrow 12",
+    ]
     words += ["--start", "first-after-boot", "--out", "first.json", "--", "xterm"]
     assert main(words) == 0
     assert "first-after-boot" in Path("first.json").read_text()

@@ -81,7 +81,18 @@ def test_the_resolution_that_a_check_found_is_stated_with_launches(display, tmp_
     monkeypatch.chdir(tmp_path)
     assert main(["check", "--repeats", "2", "--quiet", "--out", "check.json"]) == 0
     me = pwd.getpwuid(os.geteuid()).pw_name
-    words = ["launch", "--user", me, "--repeats", "2", "--quiet", "--quiet-limit", "0.5", "--out", "launch.json"]
+    words = [
+        "launch",
+        "--user",
+        me,
+        "--repeats",
+        "2",
+        "--quiet",
+        "--quiet-limit",
+        "0.5",
+        "--out",
+        "launch.json",
+    ]
     assert main([*words, "--", "xterm"]) == 0
     capture = load_capture(Path("launch.json").read_bytes())
     checked = json.loads(load_capture(Path("check.json").read_bytes()).text_of("check"))

@@ -1,16 +1,22 @@
 """The real probe, as its own process, working for a real server."""
 
+import hashlib
 import json
 import os
 import shutil
 import subprocess
+import threading
+from http.server import BaseHTTPRequestHandler, HTTPServer
 
 import pytest
 
 from enrolled_machine import EnrolledMachine, alive
 from haremile.api.guard import Access
 from haremile.bench.plan import checked_plan
+from haremile.certificate import own_certificate
+from haremile.cli.rig import enrol_line
 from haremile.core.study import Install, Machine, RunState, System
+from haremile.formats.probe_archive import read_probe_archive
 from haremile_probe.wire import load_capture
 from helpers import order_of, served
 
@@ -51,12 +57,13 @@ def quick(monkeypatch):
     monkeypatch.setattr("haremile.bench.enrolled.IDLE_S", 0.1)
 
 
-def enrolled(bench, address, folder, names=("Varrow 12",), network=(), **recipe):
+def enrolled(bench, address, folder, names=("Varrow 12",), network=(), more=(), **recipe):
     """The machine *Laptop* with these installs, each a folder of its own."""
     bench.library.ensure(Install(System(names[0]), Machine("Laptop")))
     key = bench.machines.new_key("Laptop")
     made = [
-        EnrolledMachine(folder / name.split()[0], address, key, name, network) for name in names
+        EnrolledMachine(folder / name.split()[0], address, key, name, network, more)
+        for name in names
     ]
     for install in bench.library.installs():
         bench.library.ensure(
@@ -83,7 +90,7 @@ def own_runs(bench, study):
 
 def test_a_real_probe_boots_anew_measures_and_hands_in(bench, throwaway_url, tmp_path, own_network):
     host, network = own_network
-    access = Access(frozenset({host}), key="for the people of the bench")
+    access = Access(frozenset({host}))
     with served(bench, throwaway_url, host=host, access=access) as address:
         (machine,) = enrolled(bench, address, tmp_path, network=network)
         study = study_of(bench, ["boot", "idle"], 2)
@@ -167,3 +174,98 @@ def test_leaving_removes_everything_but_never_a_capture_unasked(bench, throwaway
     waiting.unlink()
     assert str(home) in machine.run("leave")
     assert not home.exists()
+
+
+def test_a_launch_is_what_the_machines_own_list_says_whatever_the_server_asks(
+    bench, throwaway_url, tmp_path
+):
+    mark = tmp_path / "attacked"
+    with served(bench, throwaway_url) as address:
+        (machine,) = enrolled(bench, address, tmp_path)
+        study = study_of(bench, [f"launch:touch {mark}"], 1)
+        bench.machines.put(next_own(bench, study))
+        process = machine.start()
+        wait_for(process, "taken")
+        process.terminate()
+        process.communicate()
+    assert not mark.exists()
+    errand = bench.machines.errand(*_first_own(bench, study))
+    capture = load_capture(errand.body)
+    assert capture.outcome == "failed"
+    assert "allows no application" in capture.reason
+
+
+def _first_own(bench, study):
+    return own_runs(bench, study)[0].id, 1
+
+
+def test_a_machine_speaks_with_the_server_it_enrolled_with_and_no_other(
+    bench, throwaway_url, tmp_path
+):
+    kept = own_certificate(tmp_path / "one", ["127.0.0.1"])
+    other = own_certificate(tmp_path / "other", ["127.0.0.1"])
+    with served(bench, throwaway_url, secured=kept.files) as address:
+        (machine,) = enrolled(bench, address, tmp_path, more=["--pin", kept.pin])
+        assert "https" in (machine.folder / "probe" / "enrolment.json").read_text()
+        process = machine.start()
+        wait_for_sign(bench)
+        process.terminate()
+        process.communicate()
+    port = int(address.rpartition(":")[2])
+    with served(bench, throwaway_url, secured=other.files, port=port):
+        process = machine.start()
+        wait_for(process, "another server answers there")
+        process.terminate()
+        process.communicate()
+
+
+def wait_for_sign(bench):
+    while not bench.machines.signs():
+        pass
+
+
+class Middle(BaseHTTPRequestHandler):
+    """Somebody in the middle who answers in the server's place."""
+
+    def do_POST(self):
+        self.rfile.read(int(self.headers["Content-Length"]))
+        said = json.dumps({"do": "restart", "entry": "Boot0666", "detail": "go away"}).encode()
+        self.send_response(self.server.status)
+        self.send_header("Content-Length", str(len(said)))
+        self.send_header("Haremile-Mac", "0" * 64)
+        self.end_headers()
+        self.wfile.write(said)
+
+    def log_message(self, *words):
+        pass
+
+
+@pytest.mark.parametrize("status", [200, 401, 403, 404])
+def test_who_cannot_sign_orders_nothing_and_dismisses_nobody(
+    bench, throwaway_url, tmp_path, status
+):
+    with served(bench, throwaway_url) as address:
+        (machine,) = enrolled(bench, address, tmp_path)
+    middle = HTTPServer(("127.0.0.1", int(address.rpartition(":")[2])), Middle)
+    middle.status = status
+    thread = threading.Thread(target=middle.serve_forever, daemon=True)
+    thread.start()
+    try:
+        process = machine.start()
+        wait_for(process, "is not signed, so nothing is made of it")
+        assert process.poll() is None, "it goes on, and asks again later"
+        process.terminate()
+        said = process.communicate()[1]
+    finally:
+        middle.shutdown()
+        middle.server_close()
+        thread.join()
+    assert "restarting" not in said
+
+
+def test_the_line_to_paste_proves_the_archive(bench):
+    line = enrol_line("https://10.0.0.7:8642/", "ab" * 32)
+    digest = hashlib.sha256(read_probe_archive()).hexdigest()
+    assert f"echo '{digest}  haremile-probe.pyz' | sha256sum -c" in line
+    assert f"enrol https://10.0.0.7:8642 --pin {'ab' * 32}" in line
+    assert "--key" not in line

@@ -21,9 +21,9 @@ from haremile.api.recognition import MachineMessages
 from haremile.api.routers import (
     catalogue,
     document,
+    entry,
     events,
     intake,
-    entry,
     methods,
     people,
     pictures,

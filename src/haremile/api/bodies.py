@@ -140,5 +140,3 @@ def _each_text(found: object, check: Callable[[str], object]) -> None:
         for key, item in found.items():
             check(key)
             _each_text(item, check)
-
-

@@ -27,7 +27,7 @@ class BoundedProtocol(H11Protocol):
         self._await_head()
         if len(self.connections) > MOST_CONNECTIONS:
             owing = [one for one in self.connections if getattr(one, "_deadline", None)]
-            oldest = min(owing, key=lambda one: one._since, default=self)  # type: ignore[attr-defined, union-attr]
+            oldest = min(owing, key=lambda one: one._since, default=self)  # type: ignore[union-attr]
             oldest.transport.abort()
 
     def data_received(self, data: bytes) -> None:

@@ -170,9 +170,7 @@ class Guard:
             return refused
         return None
 
-    async def _person(
-        self, scope: Scope, receive: Receive, send: Send, headers: Headers
-    ) -> None:
+    async def _person(self, scope: Scope, receive: Receive, send: Send, headers: Headers) -> None:
         """A request of a person, or one that is open to everyone."""
         path, state = scope["path"], scope.setdefault("state", {})
         state["brake"] = self._brake
@@ -214,9 +212,7 @@ class Guard:
         refused.headers["WWW-Authenticate"] = "Bearer"
         return refused
 
-    async def _machine(
-        self, scope: Scope, receive: Receive, send: Send, headers: Headers
-    ) -> None:
+    async def _machine(self, scope: Scope, receive: Receive, send: Send, headers: Headers) -> None:
         """A request of a machine: its signature before its body is looked at, and ours on the
         answer."""
         name = machine_named(headers)
@@ -288,4 +284,3 @@ def _beyond(principal: Principal, scope: Scope) -> Response:
     else:
         detail = f"{principal.name} may only look"
     return problem(403, "Not yours to change", detail)
-

@@ -31,7 +31,7 @@ SCHEMES = {
     },
     "machine": {
         "type": "apiKey", "in": "header", "name": MACHINE,
-        "description": "The name of a machine's key, with the signature that docs/rigs.md describes",
+        "description": "A machine's key by its name, with the signature that docs/rigs.md tells",
     },
 }  # fmt: skip
 OF_PEOPLE: list[dict[str, list[str]]] = [{"key": []}, {"session": [], "page": []}]

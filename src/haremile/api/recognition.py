@@ -61,7 +61,7 @@ class Shown:
 
 
 def recognise(book: AccessBook, shown: Shown, *, page_only: bool) -> Principal | None:
-    """Who it is; with `page_only` the cookie is enough, as for the page itself, which tells nothing.
+    """Who it is; with `page_only` the cookie is enough: the page itself tells nothing.
 
     Blocks: the book is asked.
     """

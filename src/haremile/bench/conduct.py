@@ -16,7 +16,6 @@ from haremile.bench.precision import PrecisionWatch
 from haremile.bench.shift import Shift
 from haremile.core.study import Install, Study, StudyState, split_procedure
 from haremile.errors import (
-    BadInputError,
     ConflictError,
     HareMileError,
     MissingHereError,
@@ -307,8 +306,8 @@ class Conductor:
             capture = self._rigs[order.install.rig or ""].run(order, mark)
         except RunFailedError as error:
             return failed_capture(order, error)
-        except (MissingHereError, StoreUnavailableError, BadInputError):
-            raise  # a fault of the plan or of this host: never counted against the system
+        except (MissingHereError, StoreUnavailableError):
+            raise
         except HareMileError as error:
             return failed_capture(order, RunFailedError(str(error)))
         except (OSError, ValueError) as error:  # what a machine says may be no record at all

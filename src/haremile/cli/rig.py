@@ -54,7 +54,9 @@ def new_key(
         opened.library.ensure_machine(Machine(machine))
         typer.echo(opened.machines.new_key(machine))
         try:
-            say(f"there, paste this and then type the key:\n{enrol_line(*serving(opened.settings))}")
+            say(
+                f"there, paste this and then type the key:\n{enrol_line(*serving(opened.settings))}"
+            )
         except BadInputError:
             say("start the server with --listen, and this command prints the line to paste there")
 

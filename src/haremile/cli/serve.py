@@ -134,8 +134,8 @@ def _serve(opened: Bench, port: int | None, how: Listening) -> None:
         opened.library.ensure(install)
     listener = _listen(port, how.address)
     app = create_app(opened, opened.url, opened.settings.web, how.access)
-    secured = how.certificate.files if how.certificate else {}
-    server = uvicorn.Server(uvicorn.Config(app, **server_settings(), **secured))
+    settings = server_settings() | (how.certificate.files if how.certificate else {})
+    server = uvicorn.Server(uvicorn.Config(app, **settings))
     host = f"[{how.address}]" if ":" in how.address else how.address
     address = f"{how.scheme}://{host}:{listener.getsockname()[1]}/"
     kept = opened.settings.data / SERVING

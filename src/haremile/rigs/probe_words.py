@@ -11,9 +11,7 @@ APP = "app."
 """Lines of a recipe that say which command or desktop entry an application's name stands for."""
 
 
-def probe_job(
-    procedure: str, conditions: Mapping[str, str], recipe: Mapping[str, str]
-) -> Job:
+def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str, str]) -> Job:
     """What is asked for: a procedure, options of closed sets, and an application by its name.
 
     Parameters
@@ -58,13 +56,14 @@ def probe_words(
 
 
 def command_of(app: str, recipe: Mapping[str, str]) -> list[str]:
-    """The command that a recipe gives an application. Raises MissingHereError where it gives none."""
+    """The command that a recipe gives an application; raises MissingHereError for none."""
     command = recipe.get(f"{APP}{app}")
     if command is None:
         known = sorted(key.removeprefix(APP) for key in recipe if key.startswith(APP))
         raise MissingHereError(
             f"the recipe of this install has no application {app}"
-            f" (it has: {', '.join(known) or 'none'}); its owner states it: --set {APP}{app}=COMMAND"
+            f" (it has: {', '.join(known) or 'none'}); "
+            f"its owner states it: --set {APP}{app}=COMMAND"
         )
     try:
         return shlex.split(command)

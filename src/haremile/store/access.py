@@ -227,10 +227,10 @@ class PostgresAccess:
     def is_open(self, principal: Principal) -> bool:
         """Whether what a principal came in by still holds."""
         if principal.session_id is not None:
-            query = SessionRow.select().where(
+            of_session = SessionRow.select().where(
                 SessionRow.id == principal.session_id, *self._is_live()
             )
-            return bool(query.exists())
+            return bool(of_session.exists())
         query = (
             PersonKeyRow.select()
             .join(PersonRow)

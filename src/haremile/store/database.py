@@ -86,22 +86,21 @@ def connected(method: Method) -> Method:
     return cast(Method, inner)
 
 
-def copy_rows(
-    table: str, columns: Sequence[str], rows: Sequence[tuple[object, ...]]
-) -> None:
+def copy_rows(table: str, columns: Sequence[str], rows: Sequence[tuple[object, ...]]) -> None:
     """Write many rows at once; both names are our own."""
-    with database.cursor() as cursor:  # of the transaction that is open here
-        with cursor.copy(f"copy {table} ({', '.join(columns)}) from stdin") as copy:
-            for row in rows:
-                copy.write_row(row)
+    command = f"copy {table} ({', '.join(columns)}) from stdin"
+    # of the transaction that is open here
+    with database.cursor() as cursor, cursor.copy(command) as copy:
+        for row in rows:
+            copy.write_row(row)
 
 
 @contextmanager
 def together() -> Iterator[None]:
     """Everything done within stands, or nothing of it does."""
-    with nullcontext() if not database.is_closed() else database.connection_context():
-        with database.atomic():
-            yield
+    link = database.connection_context() if database.is_closed() else nullcontext()
+    with link, database.atomic():
+        yield
 
 
 def rows_of(query: str, *values: Any) -> list[tuple[Any, ...]]:

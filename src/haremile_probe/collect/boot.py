@@ -5,6 +5,7 @@ import os
 import shutil
 from typing import List
 
+from haremile_probe.collect.privileged import ask_for_denied
 from haremile_probe.collect.sources import Sources, fault_of
 from haremile_probe.parsers.service_manager import MANAGER_PROPERTIES, UNIT_PROPERTIES
 from haremile_probe.parsers.sessions import SESSION_PROPERTIES
@@ -22,8 +23,9 @@ def read_boot(sources: Sources) -> None:
     else:
         sources.faults.append(Fault("absent", "systemd: this system was not started by it"))
         sources.file("display-manager", "/etc/X11/default-display-manager")
-    _efi_times(sources)
-    _kernel_log(sources)
+    read_efi_times(sources)
+    read_kernel_log(sources)
+    ask_for_denied(sources, "kernel-log", "kernel-log")
     sources.processes()
 
 
@@ -46,7 +48,7 @@ def _properties(names: "tuple[str, ...]") -> List[str]:
     return ["--property=" + ",".join(names)]
 
 
-def _efi_times(sources: Sources) -> None:
+def read_efi_times(sources: Sources) -> None:
     """Variables hold four bytes of attributes, then decimal digits in UTF-16."""
     if not os.path.isdir(sources.path(EFI_VARIABLES)):
         return
@@ -64,7 +66,7 @@ def _efi_times(sources: Sources) -> None:
         sources.add("efi-times", "".join(lines))
 
 
-def _kernel_log(sources: Sources) -> None:
+def read_kernel_log(sources: Sources) -> None:
     """The ring buffer through the kernel's own device; it is read to its end, never waited on."""
     lines = []
     try:

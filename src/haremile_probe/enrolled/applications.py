@@ -56,7 +56,7 @@ def keep_applications(allowed: Dict[str, str]) -> None:
 
 
 def allowed_line(text: str) -> "tuple[str, str]":
-    """``NAME=COMMAND`` or ``NAME=ENTRY.desktop`` as name and what it stands for. Raises BadInput."""
+    """``NAME=COMMAND`` or ``NAME=ENTRY.desktop`` as name and what it stands for; or BadInput."""
     name, mark, command = text.partition("=")
     name, command = name.strip(), command.strip()
     if not mark or not command or not NAME.match(name):
@@ -109,7 +109,9 @@ def _entry(path: str, name: str) -> Optional[MenuEntry]:
     keys = dict(line.partition("=")[::2] for line in text.splitlines() if "=" in line)
     if keys.get("NoDisplay", "").strip() == "true" or keys.get("Hidden", "").strip() == "true":
         return None
-    return MenuEntry(name, entry.name, [one for one in keys.get("Categories", "").split(";") if one])
+    return MenuEntry(
+        name, entry.name, [one for one in keys.get("Categories", "").split(";") if one]
+    )
 
 
 def defaults() -> Dict[str, str]:

@@ -26,6 +26,19 @@ RestartSec=10
 [Install]
 WantedBy=multi-user.target
 """
+HELPER_UNIT = "haremile-probe-helper.service"
+HELPER_HOME = "/usr/local/lib/haremile-probe"
+HELPER_TEXT = """[Unit]
+Description=Does what needs root for the probe, from a closed list
+
+[Service]
+ExecStart=%s
+Restart=on-failure
+RuntimeDirectory=haremile-probe
+
+[Install]
+WantedBy=multi-user.target
+"""
 ENTRY_TEXT = """[Desktop Entry]
 Type=Application
 Name=Works for the bench
@@ -60,6 +73,38 @@ def come_back(archive: str, wanted: Optional[str]) -> Dict[str, str]:
         "nothing here starts a program after a boot (%s); start it by hand: %s"
         % (", ".join([wanted] if wanted else WAYS), command(archive))
     )
+
+
+def install_helper(user: str) -> Optional[str]:
+    """A system service that serves the helper to one user; None where there is no systemd."""
+    if not os.path.isdir("/run/systemd/system"):
+        return None
+    archive = os.path.join(HELPER_HOME, os.path.basename(sys.argv[0]))
+    os.makedirs(HELPER_HOME, mode=0o755, exist_ok=True)
+    shutil.copyfile(os.path.abspath(sys.argv[0]), archive)  # root's own: nobody else may change it
+    os.chmod(archive, 0o644)
+    words = [sys.executable, "-I", archive, "helper", "serve", "--for", user, "--quiet"]
+    path = os.path.join("/etc/systemd/system", HELPER_UNIT)
+    with open(path, "w", encoding="utf-8") as file:
+        file.write(HELPER_TEXT % " ".join(shlex.quote(word) for word in words))
+    _quietly(["systemctl", "daemon-reload"])
+    _quietly(["systemctl", "enable", "--now", HELPER_UNIT])
+    return path
+
+
+def remove_helper() -> List[str]:
+    """Take back what `install_helper` left; return what was removed."""
+    path = os.path.join("/etc/systemd/system", HELPER_UNIT)
+    removed = []
+    if os.path.lexists(path):
+        _quietly(["systemctl", "disable", "--now", HELPER_UNIT])
+        os.remove(path)
+        _quietly(["systemctl", "daemon-reload"])
+        removed.append(path)
+    if os.path.isdir(HELPER_HOME):
+        shutil.rmtree(HELPER_HOME)
+        removed.append(HELPER_HOME)
+    return removed
 
 
 def stay_away(ways: Dict[str, str]) -> List[str]:

@@ -11,9 +11,10 @@ from typing import Any, Callable, Dict, List, Optional
 from haremile_probe import VERSION
 from haremile_probe.enrolled import outbox
 from haremile_probe.enrolled.applications import command_for
-from haremile_probe.enrolled.enrolment import ARCHIVE, Enrolment, home_folder
+from haremile_probe.enrolled.enrolment import ARCHIVE, RESTARTS, Enrolment, home_folder
 from haremile_probe.enrolled.restart import choose_next, restart
 from haremile_probe.enrolled.server import Server, ServerAway, ServerRefused
+from haremile_probe.helper.client import HelperRefused, ask
 from haremile_probe.jobs import JobError, load_job, words_of
 from haremile_probe.runtime import BadInput, MissingHere, new_id, now_text
 from haremile_probe.wire import REFUSED, Capture, Evidence, Ticket, WireError, load_capture
@@ -35,10 +36,31 @@ def job_words(document: Any) -> List[str]:
     command = command_for(job.app)
     if command is None:
         raise JobError(
-            "this machine allows no application %s; allow it here: haremile-probe allow '%s=COMMAND'"
-            % (job.app, job.app)
+            "this machine allows no application %s; allow it there: "
+            "haremile-probe allow '%s=COMMAND'" % (job.app, job.app)
         )
     return words_of(job, command)
+
+
+def _choose(entry: str) -> str:
+    """Choose the next boot's entry, through the helper where we are not root ourselves."""
+    if os.geteuid() == 0:
+        return choose_next(entry)
+    try:
+        return str(ask("boot-entry", entry=entry)["by"])
+    except PermissionError:
+        return choose_next(entry)  # this machine may let its user choose without
+
+
+def _restart(command: List[str]) -> None:
+    """Boot anew, through the helper where there is one and no other way was stated."""
+    if os.geteuid() != 0 and command in [list(words) for words in RESTARTS]:
+        try:
+            ask("restart")
+            return
+        except PermissionError:
+            pass  # no helper: a session's user may often restart the machine
+    restart(command)
 
 
 class Worker:
@@ -112,10 +134,10 @@ class Worker:
         try:
             if step.get("entry"):
                 entry = str(step["entry"])
-                self._say("next boot: %s, by %s" % (entry, choose_next(entry)))
+                self._say("next boot: %s, by %s" % (entry, _choose(entry)))
             self._say("restarting")
-            restart(self._enrolment.restart)
-        except MissingHere as error:
+            _restart(self._enrolment.restart)
+        except (MissingHere, OSError, HelperRefused) as error:
             outbox.keep(self._failed(step, str(error)))
             return
         self._ended.wait(SIGN_S)  # the machine takes a moment to end this program

@@ -180,6 +180,8 @@ def arguments(verb: argparse.ArgumentParser) -> None:
         help="how long to wait for a quiet machine before each launch (30)",
     )  # fmt: skip
     verb.add_argument(
-        "--user", metavar="NAME", help="as root: the session's user, as whom applications are started"
+        "--user",
+        metavar="NAME",
+        help="as root: the session's user, as whom applications are started",
     )
     verb.add_argument("command", nargs=argparse.REMAINDER, help="-- COMMAND … or NAME.desktop")

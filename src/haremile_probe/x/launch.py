@@ -91,7 +91,7 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
         child = subprocess.Popen(
             list(command), env=environment, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL, start_new_session=True,
-            preexec_fn=None if plan.user is None else partial(become, plan.user),
+            preexec_fn=None if plan.user is None else partial(become, plan.user),  # noqa: PLW1509  # the probe has no threads
             cwd=None if plan.user is None else plan.user.home,
         )  # fmt: skip
     except OSError as error:

@@ -42,7 +42,7 @@ def read_uploads(files: list[UploadFile]) -> list[tuple[str, bytes]]:
 
 
 class Intakes:
-    """How far each intake under way is, by the name that its page gave it; the last few are known."""
+    """How far each intake is, by the name that its page gave it; the last few are known."""
 
     KEPT = 100
 
@@ -103,7 +103,5 @@ def take_in(
     """Keep what the files hold; `lanes` names a contender for each item of the preview, 0 for the
     one that fits."""
     chosen = {place: lane for place, lane in enumerate(lanes or ()) if lane}
-    result = bench.intake.take_in(
-        study_id, read_uploads(files), chosen, intakes.told(progress)
-    )
+    result = bench.intake.take_in(study_id, read_uploads(files), chosen, intakes.told(progress))
     return IntakeOut(taken=result.taken, known=result.known, notes=list(result.notes))

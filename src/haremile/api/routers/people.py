@@ -43,8 +43,7 @@ def revoke_person(name: PersonName, bench: Bench, _: Owner) -> None:
 def list_sessions(bench: Bench, who: Owner) -> list[SessionOut]:
     """Browsers that are signed in."""
     return [
-        SessionOut(**vars(one), is_this=one.id == who.session_id)
-        for one in bench.access.sessions()
+        SessionOut(**vars(one), is_this=one.id == who.session_id) for one in bench.access.sessions()
     ]
 
 

@@ -20,6 +20,7 @@ from haremile.bench.enrolled import Sign
 
 router = APIRouter(tags=["rigs"])
 
+
 def machine_of(request: Request) -> str:
     """The machine that signed the request, as the guard recognised it."""
     found: str = request.state.machine
@@ -62,7 +63,8 @@ def next_step(asked: SignIn, bench: Bench, machine: MachineName) -> StepOut:
     step = bench.enrolled.step(machine, sign)
     errand = step.errand
     return StepOut(
-        do=step.do, job=step.job and JobOut.model_validate(step.job), entry=step.entry, says=step.says, seconds=step.seconds,
+        do=step.do, job=step.job and JobOut.model_validate(step.job), entry=step.entry,
+        says=step.says, seconds=step.seconds,
         run=errand.run_id if errand else None, attempt=errand.attempt if errand else None,
         procedure=errand.procedure if errand else None,
     )  # fmt: skip

@@ -1,6 +1,7 @@
 """One QEMU process: paused start, channels, power-on at a known instant, clean end."""
 
 import asyncio
+import os
 import shutil
 import socket
 import subprocess
@@ -22,6 +23,11 @@ CONNECT_S = 15.0
 OVERLAYS = Path("/var/tmp")
 """Where QEMU keeps disk changes that are thrown away; on a disk, not in memory as /tmp may be."""
 
+OWNS_NOTHING = 62642
+"""A user and group that have no name and own no file, from the range that systemd hands out for
+passing use."""
+
+KVM = Path("/dev/kvm")
 OVERLAY_MIB = 512
 """So much room there must be for them."""
 
@@ -35,13 +41,19 @@ class GuestMachine:
         self.spec = spec
         self.power_on_at = 0.0
         _check_room(spec)
+        user = emulator_user(spec)
+        if user is not None:
+            _check_readable(spec, user)
         self._folder = Path(tempfile.mkdtemp(prefix="hm-guest-", dir="/tmp"))
         self._output = (self._folder / "output").open("wb")
         if spec.firmware == "uefi" and not spec.variables(self._folder).exists():
             shutil.copyfile(uefi_files()[1], spec.variables(self._folder))
         self.forwarded = _free_port() if spec.forward else 0
+        if user is not None:
+            _hand_over(spec, self._folder, user)
+        command = spec.command(self._folder, self.forwarded)
         self._process = subprocess.Popen(
-            child_command(spec.command(self._folder, self.forwarded)), stdin=subprocess.DEVNULL,
+            child_command(command, user=user, groups=_groups(spec)), stdin=subprocess.DEVNULL,
             stdout=self._output, stderr=subprocess.STDOUT,
             env={**child_environment(), "TMPDIR": str(OVERLAYS)},
         )  # fmt: skip
@@ -181,6 +193,62 @@ class GuestMachine:
         trace: TracebackType | None,
     ) -> None:
         self.close()
+
+
+def emulator_user(spec: GuestSpec) -> int | None:
+    """As whom the emulator runs where we are root: as the owner of a disk whose changes are kept,
+    else as a user that owns nothing. None where we are an ordinary user.
+
+    Raises
+    ------
+    MissingHereError
+        If such a disk belongs to root: the emulator never runs as root.
+    """
+    if os.geteuid() != 0:
+        return None
+    if not spec.keeps_changes or spec.disk is None:
+        return OWNS_NOTHING
+    owner = spec.disk.stat().st_uid
+    if owner == 0:
+        raise MissingHereError(
+            f"the changes of {spec.disk} are to be kept, but it belongs to root, as whom no guest "
+            f"runs; give it to a user: chown USER {spec.disk}"
+        )
+    return owner
+
+
+def _groups(spec: GuestSpec) -> tuple[int, ...]:
+    """The group that may use KVM, where it is used."""
+    return (KVM.stat().st_gid,) if spec.accelerator == "kvm" and KVM.exists() else ()
+
+
+def _hand_over(spec: GuestSpec, folder: Path, user: int) -> None:
+    """Let the emulator's user into its folder."""
+    for path in (folder, *folder.iterdir()):
+        os.chown(path, user, user)
+    if spec.keeps_changes and spec.firmware == "uefi":
+        os.chown(spec.variables(folder), user, user)
+
+
+def _check_readable(spec: GuestSpec, user: int) -> None:
+    """Raises MissingHereError where the emulator's user cannot read what it is to boot."""
+    for file in (spec.kernel, spec.initrd, spec.disk, spec.live, spec.tools):
+        if file is not None and not _may_read(file, user):
+            raise MissingHereError(
+                f"{file} cannot be read by others, and no guest runs as root; "
+                f"let them: chmod o+r {file} (and o+x its folders)"
+            )
+
+
+def _may_read(path: Path, user: int) -> bool:
+    """Whether a user without groups may read a file, by the rights of it and of its folders."""
+    resolved = path.resolve()
+    for folder in resolved.parents:
+        status = folder.stat()
+        if not status.st_mode & (0o100 if status.st_uid == user else 0o001):
+            return False
+    status = resolved.stat()
+    return bool(status.st_mode & (0o400 if status.st_uid == user else 0o004))
 
 
 def _check_room(spec: GuestSpec) -> None:

@@ -24,6 +24,7 @@ from pathlib import Path
 
 from haremile.errors import BadInputError, MissingHereError
 from haremile.rigs.guest.debian_build import RECIPES, DebianImage
+from haremile.rigs.guest.qcow2 import check_image
 from haremile.rigs.guest.ready import ByPort, ReadyWay, ready_way
 from haremile.rigs.guest.spec import FORMATS, LIVE, GuestSpec
 
@@ -70,6 +71,8 @@ def image_spec(
         raise BadInputError(f"unknown guest image: {name}; expected one of {known}")
     if not path.is_file():
         raise BadInputError(f"the guest image {name} is no file on this host")
+    if FORMATS.get(path.suffix.lower()) == "qcow2":
+        check_image(path)
     is_live = path.suffix.lower() == LIVE
     place = {"live": path} if is_live else {"disk": path}
     return GuestSpec(
@@ -113,4 +116,5 @@ def tools_disk(archive: Callable[[], Path] | None) -> Iterator[Path | None]:
         disk = Path(folder) / "tools.tar"
         with tarfile.open(disk, "w") as packed:
             packed.add(archive(), "haremile-probe.pyz")
+        Path(folder).chmod(0o755)  # the emulator runs as another user, and the probe is no secret
         yield disk

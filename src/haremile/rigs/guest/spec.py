@@ -16,6 +16,12 @@ ACCELERATORS = {
         "-accel", "tcg", "-icount", "shift=2,sleep=off", "-rtc", "base=2026-01-01,clock=vm",
     ],
 }  # fmt: skip
+SANDBOX = [
+    "-sandbox",
+    "on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny",
+]
+"""What the emulator may no more ask the kernel for once it runs."""
+
 BUSES = {
     "virtio": ["-device", "virtio-blk-pci,drive=disk"],
     "sata": ["-device", "ahci,id=ahci", "-device", "ide-hd,drive=disk,bus=ahci.0"],
@@ -85,7 +91,7 @@ class GuestSpec:
         """The argument list; sockets lie in `folder`, `port` is the forwarded one of this host."""
         return [
             PROGRAM, "-nodefaults", "-no-user-config", "-machine", "pc", "-display", "none", "-S",
-            *([] if self.may_restart else ["-no-reboot"]),
+            *([] if self.may_restart else ["-no-reboot"]), *SANDBOX,
             *ACCELERATORS[(self.accelerator, self.clock)],
             "-m", str(self.memory_mib), "-smp", str(self.cores),
             *self._firmware(folder), *self._kernel(), *self._disks(), *self._network(port),

@@ -68,9 +68,15 @@ REPAIRS = (
     """,
     "UPDATE reading SET resolution = NULL WHERE resolution <= 0 OR resolution > 1e18",
     # instants that no calendar can show: not known
-    "UPDATE attempt SET started_at = NULL WHERE started_at < '2000-01-01Z' OR started_at >= '2100-01-01Z'",
-    "UPDATE attempt SET finished_at = NULL WHERE finished_at < '2000-01-01Z' OR finished_at >= '2100-01-01Z'",
-    "UPDATE capture SET made_at = NULL WHERE made_at < '2000-01-01Z' OR made_at >= '2100-01-01Z'",
+    *(
+        f"UPDATE {table} SET {column} = NULL "
+        f"WHERE {column} < '2000-01-01Z' OR {column} >= '2100-01-01Z'"
+        for table, column in (
+            ("attempt", "started_at"),
+            ("attempt", "finished_at"),
+            ("capture", "made_at"),
+        )
+    ),
 )
 
 
