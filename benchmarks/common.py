@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from dataclasses import replace
 
 import psycopg
+from playwright.sync_api import Browser, StorageState
 
 from haremile.bootstrap import Bench, open_database, wire
 from haremile.config import settings_from
@@ -33,6 +34,15 @@ def throwaway_bench() -> Iterator[Bench]:
             database.obj.close_all()
             with psycopg.connect(database_url(url, "postgres"), autocommit=True) as link:
                 link.execute(f"drop database {NAME} with (force)")
+
+
+def signed_in(browser: Browser, entry: str) -> StorageState:
+    """What a browser keeps once it has opened the address that signs it in."""
+    context = browser.new_context()
+    context.new_page().goto(entry)
+    kept = context.storage_state()
+    context.close()
+    return kept
 
 
 def spread(values: Sequence[float], unit: str = "s", digits: int = 3) -> str:

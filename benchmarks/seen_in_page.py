@@ -4,10 +4,11 @@ import statistics
 import threading
 
 import uvicorn
-from common import spread, throwaway_bench
+from common import signed_in, spread, throwaway_bench
 from playwright.sync_api import sync_playwright
 
 from haremile.api.application import create_app
+from haremile.bench.access import OWNER, Role
 from haremile.bench.conduct import Conductor
 from haremile.bench.ports import StudyPlan
 from haremile.core.simulation import LaneTruth, MetricTruth
@@ -50,8 +51,11 @@ def main() -> None:
         with sync_playwright() as playwright:
             flags = ["--no-sandbox", "--disable-gpu"]
             browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
-            page = browser.new_page(viewport={"width": 1280, "height": 800})
-            page.goto(f"http://127.0.0.1:{port}/studies/{study.id}/run")
+            base = f"http://127.0.0.1:{port}"
+            bench.access.ensure_person(OWNER, Role.OWN)
+            kept = signed_in(browser, f"{base}/enter?token={bench.access.new_entry(OWNER)}")
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, storage_state=kept)
+            page.goto(f"{base}/studies/{study.id}/run")
             page.get_by_text("0 of 20 runs").first.wait_for()
             page.evaluate(WATCH)
             conductor.conduct(study.id)

@@ -7,8 +7,9 @@ import signal
 import subprocess
 import sys
 import time
-import urllib.request
 from pathlib import Path
+
+import httpx
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -24,20 +25,21 @@ def main() -> None:
         [sys.executable, "-m", "haremile", "demo"], stdout=subprocess.PIPE, text=True, cwd=ROOT
     )
     try:
-        address = server.stdout.readline().strip()
-        page = urllib.request.urlopen(address).read().decode()
+        entry = server.stdout.readline().strip()
+        address = entry.partition("enter?")[0]
+        client = httpx.Client(base_url=address)
+        client.headers["Haremile-Page"] = client.get(entry).headers["location"].partition("=")[2]
+        page = client.get("/").text
         print("just started, RSS and PSS: {:.0f} and {:.0f} MiB".format(*resident_mib(server.pid)))
-        study = urllib.request.urlopen(address + "api/studies").read().decode()
+        study = client.get("/api/studies").text
         for key in re.findall(r'"id":"([0-9a-f-]{36})"', study):
-            urllib.request.urlopen(f"{address}api/studies/{key}/findings").read()
+            client.get(f"/api/studies/{key}/findings")
         time.sleep(5)
         print("at rest after findings: {:.0f} and {:.0f} MiB".format(*resident_mib(server.pid)))
         mapped = Path(f"/proc/{server.pid}/maps").read_text()
         print("SciPy loaded:", "scipy" in mapped)
         scripts = re.findall(r'(?:src|href)="(/assets/[^"]+\.js)"', page)
-        size = sum(
-            len(gzip.compress(urllib.request.urlopen(address + s[1:]).read(), 9)) for s in scripts
-        )
+        size = sum(len(gzip.compress(client.get(s).content, 9)) for s in scripts)
         print(f"initial script, gzip: {size / 1000:.0f} kB in {len(scripts)} file(s)")
     finally:
         os.kill(server.pid, signal.SIGTERM)

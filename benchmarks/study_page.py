@@ -15,7 +15,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 import numpy as np
-from common import spread, throwaway_bench
+from common import signed_in, spread, throwaway_bench
 from playwright.sync_api import sync_playwright
 
 from haremile.bench.plan import checked_plan
@@ -92,7 +92,8 @@ def crowded_file() -> bytes:
 
 @contextmanager
 def served(url: str) -> Iterator[str]:
-    """A server of its own process, which has reckoned nothing yet; gives its address."""
+    """A server of its own process, which has reckoned nothing yet; gives the address that signs a
+    browser in."""
     command = [sys.executable, "-m", "haremile", "serve", "--port", str(free_port())]
     told = {**os.environ, "DATABASE_URL": url}
     server = subprocess.Popen(
@@ -100,7 +101,7 @@ def served(url: str) -> Iterator[str]:
     )
     try:
         assert server.stdout is not None
-        yield f"{server.stdout.readline().strip()}studies"
+        yield server.stdout.readline().strip()
     finally:
         server.terminate()
         server.wait(20)
@@ -112,9 +113,9 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def load_ms(browser, address: str, wait_for: str) -> float:
+def load_ms(browser, kept, address: str, wait_for: str) -> float:
     """From navigation to the awaited element painted, as the page itself sees it."""
-    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, storage_state=kept)
     page.add_init_script(WATCH % wait_for)
     page.goto(address, wait_until="commit")
     taken = page.evaluate("window.seenAt")
@@ -123,15 +124,20 @@ def load_ms(browser, address: str, wait_for: str) -> float:
     return taken
 
 
-def change_ms(browser, address: str, key: str, seen: str) -> list[float]:
+def change_ms(browser, kept, address: str, key: str, seen: str) -> list[float]:
     """From a key press to the changed text painted."""
-    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, storage_state=kept)
     page.goto(address)
     page.wait_for_selector("svg[aria-label^=Readings] line", state="attached")
     page.wait_for_timeout(500)
     taken = [page.evaluate(CHANGED, [key, seen]) for _ in range(CHANGES)]
     page.close()
     return taken
+
+
+def _inside(browser, entry: str):
+    """The list of studies, and what a browser that is signed in keeps."""
+    return entry.partition("enter?")[0] + "studies", signed_in(browser, entry)
 
 
 def main() -> None:
@@ -148,24 +154,27 @@ def main() -> None:
 
         def load(name: str, base: str, study: str, wait_for: str) -> None:
             address = f"{base}/{studies[study].id}/findings"
-            times[name].append(load_ms(browser, address, wait_for))
+            times[name].append(load_ms(browser, kept, address, wait_for))
 
         for _ in range(COLD_ROUNDS):
-            with served(bench.url) as base:
+            with served(bench.url) as entry:
+                base, kept = _inside(browser, entry)
                 load("empty", base, "empty", "h2")
                 load("verdicts, nothing reckoned yet", base, "large", ".verdict .says")
                 load("20,000, nothing reckoned yet", base, "crowded", BARS)
-        with served(bench.url) as base:
+        with served(bench.url) as entry:
+            base, kept = _inside(browser, entry)
             for _ in range(ROUNDS):
                 load("empty", base, "empty", "h2")
                 load("verdicts, reckoned before", base, "large", ".verdict .says")
                 load("with its picture", base, "large", "svg[aria-label^=Readings]")
                 load("20,000, reckoned before", base, "crowded", BARS)
             address = f"{base}/{studies['large'].id}/findings"
-            times["change of measure"] = change_ms(browser, address, "ArrowDown", ABOUT)
-            times["change of baseline"] = change_ms(browser, address, "b", DIFFERENCES)
+            times["change of measure"] = change_ms(browser, kept, address, "ArrowDown", ABOUT)
+            times["change of baseline"] = change_ms(browser, kept, address, "b", DIFFERENCES)
             times["20,000 drawn anew"] = change_ms(
                 browser,
+                kept,
                 f"{base}/{studies['crowded'].id}/findings",
                 "l",
                 "svg[aria-label^=Readings]",

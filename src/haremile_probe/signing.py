@@ -10,8 +10,10 @@ import hashlib
 import hmac
 import os
 
-MACHINE, NONCE, OWN, MAC = "Haremile-Machine", "Haremile-Nonce", "Haremile-Own", "Haremile-Mac"
-"""Headers: the name of the key, the server's nonce, the machine's own number, the signature."""
+MACHINE, NONCE, OWN = "Haremile-Machine", "Haremile-Nonce", "Haremile-Own"
+DIGEST, MAC = "Haremile-Digest", "Haremile-Mac"
+"""Headers: the name of the key, the server's nonce, the machine's own number; the sum of the body,
+and the signature, so that a request is known by its head, before anything of its body is read."""
 
 NEXT = "Haremile-Next"
 """Header of an answer: the nonce for the next request."""
@@ -32,16 +34,20 @@ def own_number() -> str:
     return os.urandom(16).hex()
 
 
-def request_mac(secret: str, path: str, nonce: str, own: str, body: bytes) -> str:
-    """The signature of a request (POST) to `path`."""
-    return _mac(secret, "request", path, nonce, own, hashlib.sha256(body).hexdigest())
+def digest_of(body: bytes) -> str:
+    """The sum of a body."""
+    return hashlib.sha256(body).hexdigest()
+
+
+def request_mac(secret: str, path: str, nonce: str, own: str, digest: str) -> str:
+    """The signature of a request (POST) to `path`, whose body has this sum."""
+    return _mac(secret, "request", path, nonce, own, digest)
 
 
 def answer_mac(secret: str, status: int, nonce: str, own: str, follows: str, body: bytes) -> str:
     """The signature of the answer to the request with this nonce and number; `follows` is the nonce
     that the answer brings."""
-    digest = hashlib.sha256(body).hexdigest()
-    return _mac(secret, "answer", str(status), nonce, own, follows, digest)
+    return _mac(secret, "answer", str(status), nonce, own, follows, digest_of(body))
 
 
 def is_same(expected: str, shown: str) -> bool:

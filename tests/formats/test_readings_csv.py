@@ -1,3 +1,5 @@
+import csv
+import io
 from dataclasses import replace
 from datetime import UTC, datetime
 
@@ -115,3 +117,74 @@ def test_any_bytes_are_read_or_refused(body):
         parse_readings(body)
     except ReadingsFileError as error:
         assert error.faults
+
+
+@pytest.mark.parametrize(
+    ("columns", "row", "says"),
+    [
+        ("", "V,L,boot.total,1_7.2,s", "not a number: 1_7.2"),
+        ("", "V,L,boot.total,١٧,s", "not a number"), ("", "V,L,boot.total,-3,s", "a negative"),
+        ("", "V,L,boot.total,1e308,min", "further from 0"), ("", "V,L,own.x,1e61,1", "further"),
+        ("", "V,L,boot.total,1e-300,s", "nearer to 0"), ("", "V\x00,L,boot.total,1,s", "U+0000"),
+        ("", "V\u202e,L,boot.total,1,s", "U+202E"), ("", "V" * 201 + ",L,boot.total,1,s", "longer"),
+        (",resolution", "V,L,boot.total,1,s,-0.1", "a resolution is positive"),
+        (",resolution", "V,L,boot.total,1,s,0", "a resolution is positive"),
+        (",block", "V,L,boot.total,1,s,99999999999", "not a whole number"),
+        (",block", "V,L,boot.total,1,s," + "9" * 5000, "not a whole number"),
+        (",at", "V,L,boot.total,1,s,0001-01-01T00:00:00+14:00", "no time at which"),
+        (",at", "V,L,boot.total,1,s,9999-12-31T23:00:00-14:00", "no time at which"),
+    ],
+)  # fmt: skip
+def test_what_nothing_measured_can_be_is_refused_where_it_stands(columns, row, says):
+    assert says in str(faults_of(f"{HEAD}{columns}\n{row}\n"))
+
+
+def test_own_metrics_may_be_negative():
+    (line,) = parse_readings(f"{HEAD}\nV,L,own.celsius,-4.5,1\n".encode())
+    assert line.value == -4.5
+
+
+@pytest.mark.parametrize(
+    ("body", "says"),
+    [
+        ("," * 5_000_000, "longer than 16,384 characters"),
+        (",".join(f"c{n}" for n in range(1500)), "1500 columns"),
+        (HEAD + "\n" * 200_003, "at most 200,000 rows are taken"),
+        (HEAD + "\n" + "x" * 20_000, "longer than"), (HEAD + '\n"' + "x\n" * 80_000, "not CSV"),
+    ],
+)  # fmt: skip
+def test_what_is_too_large_is_refused_at_once_with_the_limit(body, says):
+    assert says in str(faults_of(body))
+
+
+def test_reading_ends_after_a_thousand_faults():
+    error = faults_of(f"{HEAD}\n" + "V,L,boot.total,x,s\n" * 50_000)
+    assert len(error.faults) == 1000
+    assert "1000 faults and perhaps more" in str(error)
+
+
+def test_a_row_that_names_its_run_cannot_be_there_twice():
+    row = "V,L,boot.total,1,s,7\n"
+    error = faults_of(f"{HEAD},run\n{row}V,L,boot.total,1,s,8\n{row}")
+    assert error.faults == ((4, 1, "the same as line 2, cell by cell"),)
+    alike = f"{HEAD}\n" + "V,L,boot.total,1,s\n" * 2
+    assert len(parse_readings(alike.encode())) == 2, "without a name they may be repeats"
+
+
+@pytest.mark.parametrize("text", ["=1+1", "+x", "-x", "@x", "'=x", "'x", "''", "'"])
+def test_no_cell_is_a_formula_and_all_come_back(text):
+    line = ReadingLine(
+        0, text, "L", "", "boot.total", "typed", 1.0, "s", None, text, None, None, "done", None,
+        text, conditions={"kernel": text},
+    )  # fmt: skip
+    written = write_readings([line])
+    for cell in next(csv.reader(io.StringIO(written.decode().splitlines()[1]))):
+        assert cell[:1] not in tuple("=+-@")
+    assert [replace(one, line=0) for one in parse_readings(written)] == [line]
+
+
+def test_progress_is_told_as_rows_are_read():
+    said = []
+    body = f"{HEAD}\n" + "".join(f"V,L,boot.total,{n}.5,s\n" for n in range(10_000))
+    assert len(parse_readings(body.encode(), said.append)) == 10_000
+    assert said == [5000, 10_000]

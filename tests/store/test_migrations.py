@@ -9,6 +9,7 @@ from haremile.errors import BadInputError, StoreUnavailableError
 from haremile.store.cluster import database_url
 from haremile.store.database import MIGRATIONS, connect, migrate
 from haremile.store.rows import TABLES, database
+from haremile_probe.signing import name_of, secret_of
 
 
 def columns_of(url):
@@ -64,3 +65,90 @@ def test_a_server_that_is_away_is_said_to_be_away(session_bench):
             session_bench.studies.digests()
     finally:
         database.initialize(kept)
+
+
+@pytest.fixture
+def older(server_url):
+    """A database as it was before people had keys; its address."""
+    name = f"haremile_test_{uuid4().hex[:12]}"
+    url = database_url(server_url, name)
+    kept = database.obj
+    with psycopg.connect(database_url(server_url, "postgres"), autocommit=True) as link:
+        link.execute(f"create database {name}")
+        try:
+            bound = connect(url)
+            with bound.connection_context():
+                Runner(bound, str(MIGRATIONS)).up(target="0004_overrules")
+            yield bound, url
+            bound.close_all()
+        finally:
+            database.initialize(kept)
+            link.execute(f"drop database {name} with (force)")
+
+
+def test_what_could_not_be_meant_is_repaired_and_nothing_is_lost(older):
+    bound, url = older
+    with psycopg.connect(url, autocommit=True) as link:
+        link.execute("insert into system (id, name, facts) values (gen_random_uuid(), 'V', '{}')")
+        link.execute("insert into host (id, name, capacity) values (gen_random_uuid(), 'H', 1)")
+        link.execute(
+            "insert into machine (id, name, host_id, kind, facts) "
+            "select gen_random_uuid(), 'M', id, 'physical', '{}' from host"
+        )
+        link.execute(
+            "insert into install (id, system_id, machine_id, name, recipe) "
+            "select gen_random_uuid(), system.id, machine.id, '', '{}' from system, machine"
+        )
+        link.execute(
+            "insert into study (id, title, state, seed, blocks, procedures, created_at) "
+            "values (gen_random_uuid(), 'Q', 'done', 1, 3, '[]', now())"
+        )
+        link.execute(
+            "insert into contender (id, study_id, install_id, lane_no, label) "
+            "select gen_random_uuid(), study.id, install.id, 1, 'V' from study, install"
+        )
+        link.execute(
+            "insert into machine_key (id, machine_id, digest, made_at) "
+            "select gen_random_uuid(), id, %s, now() from machine", (secret_of("a key"),)
+        )  # fmt: skip
+        for block, (value, at) in enumerate(
+            [(10.0, "2026-10-05Z"), (1e300, "2026-10-05Z"), (12.0, "0001-01-01Z")], start=1
+        ):
+            run, attempt, capture, lane = (uuid4() for _ in range(4))
+            link.execute(
+                "insert into run (id, study_id, contender_id, block, position, procedure, "
+                "condition_hash, conditions, repeat, state, attempt_no) "
+                "select %s, study_id, id, %s, %s, 'boot', '', '{}', 1, 'done', 1 from contender",
+                (run, block, block),
+            )
+            link.execute(
+                "insert into capture (id, sha256, kind, made_at, body) "
+                "values (%s, '', 'x', %s, '')",
+                (capture, at),
+            )
+            link.execute(
+                "insert into attempt (id, run_id, number, state, conditions, capture_id, "
+                "started_at, finished_at) values (%s, %s, 1, 'done', '{}', %s, %s, %s)",
+                (attempt, run, capture, at, at),
+            )
+            link.execute(
+                "insert into lane (id, contender_id, metric, method, condition_hash, conditions) "
+                "select %s, id, 'boot.total', 'typed', %s, '{}' from contender", (lane, str(block))
+            )  # fmt: skip
+            link.execute(
+                "insert into reading (id, attempt_id, lane_id, metric, method, step, value, unit) "
+                "values (gen_random_uuid(), %s, %s, 'boot.total', 'typed', 0, %s, 's')",
+                (attempt, lane, value),
+            )
+        migrate(bound, url)
+        states = link.execute("select state, reason from run order by block").fetchall()
+        assert [state for state, _ in states] == ["done", "void", "done"]
+        assert "repaired" in states[1][1]
+        assert link.execute("select count(*) from reading").fetchone() == (3,)
+        times = link.execute(
+            "select count(*) from attempt where finished_at is null union all "
+            "select count(*) from capture where made_at is null"
+        ).fetchall()
+        assert times == [(1,), (1,)]
+        name = link.execute("select name from machine_key").fetchone()[0]
+        assert name == name_of(secret_of("a key")), "machines that were enrolled are known still"

@@ -16,7 +16,7 @@ main { max-width: 34rem; margin: 12vh auto 0; padding: 0 1.25rem }
 .word b { color: var(--rust); font-weight: 400; padding: 0 .1em }
 h1 { font-size: 1.7rem; line-height: 1.15; margin: 1.5rem 0 .5rem }
 p { margin: .6rem 0 } code { background: var(--sheet); border: 1px solid var(--rule);
-  border-radius: 3px; padding: .1em .35em; font-size: .95em }
+  border-radius: 3px; padding: .1em .35em; font-size: .95em; white-space: nowrap }
 form { margin: 1.5rem 0; padding-top: 1.25rem; border-top: 2px solid var(--ink) }
 label { display: block; font-weight: 650; margin-bottom: .3rem }
 .line { display: flex; gap: .6rem; flex-wrap: wrap }

@@ -42,7 +42,7 @@ from haremile.api.recognition import (
 from haremile.bench.access import AccessBook, Principal, Role, Way, acting
 from haremile.core.bounds import checked_text
 from haremile.errors import HareMileError
-from haremile_probe.signing import MAC, NEXT
+from haremile_probe.signing import DIGEST, MAC, NEXT, digest_of, is_same
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "[::1]"})
 OPEN = re.compile(r"/healthz|/enter|/haremile-(probe\.pyz|gather\.sh)")
@@ -224,8 +224,7 @@ class Guard:
                 refused.headers["Allow"] = "POST"
             return await refused(scope, receive, send)
         secret, machine, is_revoked = known
-        body = await whole_body(receive)
-        is_signed = self._machines.takes(secret, scope["path"], headers, body)
+        is_signed = self._machines.takes(secret, scope["path"], headers)
         signed = self._signed(secret, headers, send) if is_signed else self._challenge(send)
         if not is_signed:
             detail = "this request is not signed over a nonce that holds; sign it anew"
@@ -233,6 +232,10 @@ class Guard:
         if is_revoked:
             detail = "this key is not known here, or was revoked"
             return await problem(403, "Not with this key", detail)(scope, receive, signed)
+        body = await whole_body(receive)
+        if not is_same(digest_of(body), headers.get(DIGEST, "")):
+            detail = "this body is not the one that was signed"
+            return await problem(401, "Not signed", detail)(scope, receive, send)
         if not scope["path"].endswith("/captures"):
             check_json(body)
         scope.setdefault("state", {})["machine"] = machine

@@ -14,7 +14,16 @@ from starlette.requests import cookie_parser
 from starlette.types import Scope
 
 from haremile.bench.access import AccessBook, Principal, Role, Way
-from haremile_probe.signing import MAC, MACHINE, NONCE, OWN, answer_mac, is_same, request_mac
+from haremile_probe.signing import (
+    DIGEST,
+    MAC,
+    MACHINE,
+    NONCE,
+    OWN,
+    answer_mac,
+    is_same,
+    request_mac,
+)
 
 PAGE_HEADER = "Haremile-Page"
 """The secret that a page holds and no other port of this host is sent."""
@@ -119,12 +128,13 @@ class MachineMessages:
             return False
         return self._clock() - int(body.partition(".")[0]) < NONCE_LIFE_S
 
-    def takes(self, secret: str, path: str, headers: Headers, body: bytes) -> bool:
-        """Whether a request is signed as it should be; its nonce is then used up."""
+    def takes(self, secret: str, path: str, headers: Headers) -> bool:
+        """Whether a request is signed as it should be, told from its head alone; its nonce is then
+        used up. Its body has still to have the sum that was signed."""
         nonce = headers.get(NONCE, "")
         if not self.holds(nonce):
             return False
-        expected = request_mac(secret, path, nonce, headers.get(OWN, ""), body)
+        expected = request_mac(secret, path, nonce, headers.get(OWN, ""), headers.get(DIGEST, ""))
         if not is_same(expected, headers.get(MAC, "")):
             return False
         self._use(nonce)

@@ -14,7 +14,7 @@ import uvicorn
 from haremile.api.application import create_app
 from haremile.api.connections import server_settings
 from haremile.api.guard import Access
-from haremile.bench.access import OWNER, Role
+from haremile.bench.access import OWNER, Role, acting
 from haremile.bench.plan import guest_installs
 from haremile.bootstrap import Bench
 from haremile.certificate import Certificate, own_certificate, stated_certificate
@@ -108,6 +108,7 @@ def listening(
 def demo(port: Port = None) -> None:
     """Start everything and load the sample world."""
     with bench() as opened:
+        acting.set(None)  # the sample world comes by itself, and nobody did what it tells
         load_sample_world(opened.studies, opened.readings, opened.library, say)
         _serve(opened, port, Listening("127.0.0.1", Access()))
 
@@ -130,6 +131,7 @@ def _listen(port: int | None, address: str) -> socket.socket:
 
 
 def _serve(opened: Bench, port: int | None, how: Listening) -> None:
+    acting.set(None)  # what the server does by itself
     for install in guest_installs(opened.host):
         opened.library.ensure(install)
     listener = _listen(port, how.address)

@@ -8,12 +8,14 @@ from typing import Any, Dict, Optional
 from urllib.parse import urlsplit
 
 from haremile_probe.signing import (
+    DIGEST,
     MAC,
     MACHINE,
     NEXT,
     NONCE,
     OWN,
     answer_mac,
+    digest_of,
     is_same,
     name_of,
     own_number,
@@ -80,9 +82,10 @@ class Server:
         nonce, own = self._nonce, own_number()
         link = self._link(timeout_s)
         try:
+            digest = digest_of(body)
             headers = {
                 "Content-Type": "application/json", MACHINE: name_of(self._secret), NONCE: nonce,
-                OWN: own, MAC: request_mac(self._secret, path, nonce, own, body),
+                OWN: own, DIGEST: digest, MAC: request_mac(self._secret, path, nonce, own, digest),
             }  # fmt: skip
             link.request("POST", path, body, headers)
             answer = link.getresponse()

@@ -107,7 +107,10 @@ def act(run: Run) -> int:
             "/api/rigs/enrol", identity=identity, system=_system(run)
         )
     except (ServerAway, ServerRefused) as error:
-        raise MissingHere("the server did not take it: %s" % error) from None
+        said = str(error)
+        if "certificate verify failed" in said:
+            said += "; give the sha256 that the server printed at its start: --pin SHA256"
+        raise MissingHere("the server did not take it: %s" % said) from None
     enrolment = Enrolment(
         asked.address, secret, str(answer["machine"]), str(answer["system"]), identity, restart,
         asked.boot_id, asked.pause, asked.pin,

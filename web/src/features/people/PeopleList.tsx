@@ -2,27 +2,28 @@ import Button from '@mui/material/Button'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { peopleQuery, usePairDevice, useRevokePerson } from '@/api/people'
+import { peopleQuery, usePairDevice } from '@/api/people'
 import { moment } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 
 import { AddPersonDialog } from './AddPersonDialog'
+import { RevokeDialog } from './RevokeDialog'
 import { SecretDialog } from './SecretDialog'
 import { ROLES } from './words'
 
 /** Everyone with a key, and the ways to let somebody in. */
-export function PeopleList() {
+export function PeopleList({ me }: { me: string }) {
   const people = useQuery(peopleQuery())
-  const revoke = useRevokePerson()
   const pair = usePairDevice()
   const [isAdding, setAdding] = useState(false)
+  const [revoking, setRevoking] = useState<string | null>(null)
   useShortcuts([
     { key: 'n', says: 'Make a key for a person', run: () => setAdding(true) },
     { key: 'd', says: 'Pair a device', run: () => pair.mutate() },
   ])
-  const error = people.error ?? revoke.error ?? pair.error
+  const error = people.error ?? pair.error
   return (
     <section className="sheet">
       <div className="paneltop">
@@ -63,7 +64,7 @@ export function PeopleList() {
                 <td className="r">{person.keys}</td>
                 <td className="wide">{moment(person.made_at)}</td>
                 <td className="r">
-                  <button className="link" onClick={() => revoke.mutate(person.name)} aria-label={`Revoke every key and session of ${person.name}`}>
+                  <button className="link" onClick={() => setRevoking(person.name)} aria-label={`Revoke every key and session of ${person.name}`}>
                     Revoke
                   </button>
                 </td>
@@ -72,6 +73,7 @@ export function PeopleList() {
           </tbody>
         </table>
       </div>
+      {revoking !== null && <RevokeDialog name={revoking} isMe={revoking === me} onClose={() => setRevoking(null)} />}
       {isAdding && <AddPersonDialog onClose={() => setAdding(false)} />}
       {pair.data && (
         <SecretDialog title="Pair a device" secret={pair.data.code} onClose={() => pair.reset()}>

@@ -28,7 +28,7 @@ export function PeoplePage() {
       {me.error && <Failed error={me.error} onRetry={() => void me.refetch()} />}
       {me.data?.role === 'own' && (
         <div className="post stack">
-          <PeopleList />
+          <PeopleList me={me.data.name} />
           <SessionList />
         </div>
       )}
