@@ -6,6 +6,7 @@ import sys
 
 import pytest
 
+from haremile.api import brake
 from haremile.bench.access import Role
 from haremile.bench.runner import StudyRunner
 from haremile.config import ROOT
@@ -30,6 +31,10 @@ deterministic = true
 [checks.positive_data_acceptance]
 # what no schema can say (a metric of the catalogue, a file that is one) is refused with 422
 expected-statuses = ["2xx", "401", "403", "404", "409", "422", "503"]
+
+[checks.negative_data_rejection]
+# an address that is too long is refused as such
+expected-statuses = ["400", "401", "403", "404", "405", "413", "414", "422"]
 """
 
 
@@ -37,6 +42,7 @@ expected-statuses = ["2xx", "401", "403", "404", "409", "422", "503"]
 def address(bench, world, throwaway_url, monkeypatch):
     """The sample world served; studies that are started begin nothing, or guests would boot."""
     monkeypatch.setattr(StudyRunner, "_run", lambda *words: None)
+    monkeypatch.setattr(brake, "FREE", 10**9)  # wrong keys are shown on purpose
     with served(bench, throwaway_url) as made:
         yield made
 

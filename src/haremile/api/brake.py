@@ -9,6 +9,7 @@ FREE = 5
 """So many wrong keys cost nothing: people mistype."""
 
 FIRST_S, LONGEST_S = 1.0, 60.0
+MOST_DOUBLED = 10
 FORGET_S = 900.0
 MOST_KNOWN = 10_000
 
@@ -37,7 +38,7 @@ class Brake:
         found = self._tries.get(_whence(address))
         if found is None or found.wrong < FREE:
             return 0.0
-        rest_s = min(FIRST_S * 2.0 ** (found.wrong - FREE), LONGEST_S)
+        rest_s = min(FIRST_S * 2.0 ** min(found.wrong - FREE, MOST_DOUBLED), LONGEST_S)
         return max(found.at + rest_s - self._clock(), 0.0)
 
     def wrong(self, address: str) -> None:

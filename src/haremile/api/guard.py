@@ -5,6 +5,7 @@ Nothing is open to everyone but a sign of life, the exchange of a token, and the
 """
 
 import ipaddress
+import logging
 import re
 import time
 from dataclasses import dataclass
@@ -29,7 +30,7 @@ from haremile.api.bodies import (
 )
 from haremile.api.brake import Brake
 from haremile.api.entry_page import entry_page
-from haremile.api.headers import fresh_nonce, guarded
+from haremile.api.headers import fresh_nonce, guarded, watched
 from haremile.api.problems import problem, problem_of
 from haremile.api.recognition import (
     MachineMessages,
@@ -43,6 +44,8 @@ from haremile.bench.access import AccessBook, Principal, Role, Way, acting
 from haremile.core.bounds import checked_text
 from haremile.errors import HareMileError
 from haremile_probe.signing import DIGEST, MAC, NEXT, digest_of, is_same
+
+log = logging.getLogger(__name__)
 
 LOOPBACK = frozenset({"127.0.0.1", "localhost", "[::1]"})
 OPEN = re.compile(r"/healthz|/enter|/haremile-(probe\.pyz|gather\.sh)")
@@ -124,7 +127,7 @@ class Guard:
         """Pass on or refuse."""
         if scope["type"] != "http":
             return await self._app(scope, receive, send)
-        send = guarded(scope, send)
+        send, is_begun = watched(guarded(scope, send))
         headers = Headers(scope=scope)
         try:
             refusal = self._refusal(scope, headers)
@@ -140,6 +143,11 @@ class Guard:
             return None  # nobody waits for an answer any more
         except HareMileError as error:
             refusal = problem_of(error)
+        except Exception:
+            if is_begun():
+                raise  # half an answer is on its way: the connection has to be closed
+            log.exception("%s %s failed", scope["method"], scope["path"])
+            refusal = problem(500, "It failed", "a fault of the server's own; its log tells more")
         return await refusal(scope, receive, send)
 
     def _refusal(self, scope: Scope, headers: Headers) -> Response | None:

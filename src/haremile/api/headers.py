@@ -1,6 +1,7 @@
 """What every answer tells the browser that it may do with it."""
 
 import secrets
+from collections.abc import Callable
 
 from starlette.datastructures import MutableHeaders
 from starlette.types import Message, Scope, Send
@@ -54,3 +55,15 @@ def guarded(scope: Scope, send: Send) -> Send:
         await send(message)
 
     return inner
+
+
+def watched(send: Send) -> tuple[Send, Callable[[], bool]]:
+    """`send`, and whether an answer has begun by it."""
+    is_begun = False
+
+    async def inner(message: Message) -> None:
+        nonlocal is_begun
+        is_begun = True
+        await send(message)
+
+    return inner, lambda: is_begun

@@ -4,6 +4,7 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
+from starlette.routing import Match
 
 from haremile.api.schemas import Problem
 from haremile.errors import (
@@ -16,6 +17,7 @@ from haremile.errors import (
     StoreUnavailableError,
 )
 
+NO_SUCH_METHOD = 405
 MEDIA_TYPE = "application/problem+json"
 _STATUS: tuple[tuple[type[HareMileError], int, str], ...] = (
     (BadInputError, 422, "This cannot be meant"),
@@ -47,11 +49,6 @@ def _on_known(_: Request, error: Exception) -> JSONResponse:
     return problem_of(error)
 
 
-def _on_unknown(_: Request, error: Exception) -> JSONResponse:
-    """The last handler; what happened is in the log, and not told to whoever asked."""
-    return problem(500, "It failed", "a fault of the server's own; its log tells more")
-
-
 def _on_invalid(_: Request, error: Exception) -> JSONResponse:
     if not isinstance(error, RequestValidationError):
         raise error
@@ -59,12 +56,24 @@ def _on_invalid(_: Request, error: Exception) -> JSONResponse:
     return problem(422, "This cannot be meant", "; ".join(faults)[:2000])
 
 
-def _on_http(_: Request, error: Exception) -> JSONResponse:
+def _on_http(request: Request, error: Exception) -> JSONResponse:
     if not isinstance(error, HTTPException):
         raise error
     answer = problem(error.status_code, str(error.detail), str(error.detail))
     answer.headers.update(error.headers or {})
+    if error.status_code == NO_SUCH_METHOD:
+        answer.headers["Allow"] = ", ".join(_methods_here(request))
     return answer
+
+
+def _methods_here(request: Request) -> list[str]:
+    """What this address knows, by all of its endpoints."""
+    found: set[str] = set()
+    for route in request.app.routes:
+        is_page = getattr(route, "path", "").startswith("/{")
+        if not is_page and route.matches(request.scope)[0] is not Match.NONE:
+            found |= set(getattr(route, "methods", None) or ())
+    return sorted(found)
 
 
 def add_problem_handlers(app: FastAPI) -> None:
@@ -72,4 +81,3 @@ def add_problem_handlers(app: FastAPI) -> None:
     app.add_exception_handler(HareMileError, _on_known)
     app.add_exception_handler(RequestValidationError, _on_invalid)
     app.add_exception_handler(HTTPException, _on_http)
-    app.add_exception_handler(Exception, _on_unknown)

@@ -8,7 +8,7 @@ from uuid import UUID
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 from haremile.bench.access import Role, Way
-from haremile.core.bounds import HIDDEN
+from haremile.core.bounds import HIDDEN, MOST_VALUE
 from haremile.core.findings import Findings
 from haremile.core.metrics import GoodEnd, Kind
 from haremile.core.study import RunState, StudyState
@@ -19,6 +19,16 @@ Text = Annotated[
     str,
     StringConstraints(strip_whitespace=True, min_length=1, max_length=200, pattern=TEXT_PATTERN),
 ]
+
+
+def _no_switch(value: Any) -> Any:
+    if isinstance(value, bool):
+        raise ValueError("a number is wanted, not true or false")
+    return value
+
+
+Whole = Annotated[int, BeforeValidator(_no_switch)]
+Number = Annotated[float, BeforeValidator(_no_switch)]
 
 
 def _finite(value: Any) -> Any:
@@ -41,8 +51,8 @@ class MarginOut(Out):
 
 
 class MarginIn(BaseModel):
-    share: float | None = Field(default=None, gt=0, lt=10)
-    amount: float | None = Field(default=None, gt=0)
+    share: Number | None = Field(default=None, gt=0, lt=10)
+    amount: Number | None = Field(default=None, gt=0, le=MOST_VALUE)
 
 
 class SystemOut(Out):
@@ -242,27 +252,27 @@ class Taken(Out):
 
 class PrecisionPlanIn(BaseModel):
     metric: Text
-    width: float = Field(gt=0)
+    width: Number = Field(gt=0, le=MOST_VALUE)
 
 
 class StudyCreate(BaseModel):
     title: Text
     installs: list[UUID] = Field(min_length=2, max_length=30)
-    blocks: int = Field(ge=1, le=500)
-    seed: int | None = Field(default=None, ge=0, lt=2**53)
+    blocks: Whole = Field(ge=1, le=500)
+    seed: Whole | None = Field(default=None, ge=0, lt=2**53)
     margins: dict[str, MarginIn] = Field(default_factory=dict)
-    looks: list[Annotated[int, Field(ge=1)]] = Field(default_factory=list, max_length=20)
+    looks: list[Annotated[Whole, Field(ge=1)]] = Field(default_factory=list, max_length=20)
     procedures: list[Text] = Field(default=["boot"], min_length=1, max_length=12)
     stopping: PrecisionPlanIn | None = None
 
 
 class StudyExtend(BaseModel):
-    blocks: int = Field(ge=1, le=500)
+    blocks: Whole = Field(ge=1, le=500)
 
 
 class FirstMileCreate(BaseModel):
-    blocks: int = Field(default=5, ge=1, le=500)
-    seed: int | None = Field(default=None, ge=0, lt=2**53)
+    blocks: Whole = Field(default=5, ge=1, le=500)
+    seed: Whole | None = Field(default=None, ge=0, lt=2**53)
 
 
 class RunOut(Out):

@@ -109,7 +109,7 @@ def import_readings(
     return StudyMadeOut(study=_out(bench, result.study), notes=list(result.notes))
 
 
-@router.get("/{study_id}")
+@router.get("/{study_id:uuid}")  # other names here are not studies
 def get_study(study_id: UUID, bench: Bench) -> StudyOut:
     """One study."""
     return _out(bench, bench.studies.get(study_id))
