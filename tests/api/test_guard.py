@@ -69,7 +69,7 @@ def test_every_answer_says_what_the_browser_may_do_with_it(client, stranger):
         assert "frame-ancestors 'none'" in rules
         assert "unsafe" not in rules
         assert found.headers["x-content-type-options"] == "nosniff"
-        assert found.headers["referrer-policy"] == "no-referrer"
+        assert found.headers["referrer-policy"] == "same-origin"
         assert "camera=()" in found.headers["permissions-policy"]
 
 

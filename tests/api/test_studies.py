@@ -1,4 +1,4 @@
-from uuid import uuid4
+from uuid import UUID
 
 import pytest
 
@@ -7,6 +7,8 @@ from haremile_probe.wire import dump_capture
 from helpers import capture_for, install, order
 
 CSV = "system,machine,metric,value,unit\n"
+NOBODY = UUID("0190a5f0-0000-7000-8000-000000000000")
+"""A name that nothing has."""
 
 
 def test_a_study_is_planned_listed_and_described(client, bench):
@@ -81,13 +83,13 @@ def test_every_reading_leads_to_its_evidence(client, bench, study):
 @pytest.mark.parametrize(
     ("method", "path", "body", "status", "says"),
     [
-        ("GET", f"/api/studies/{uuid4()}", None, 404, "no study"),
-        ("GET", f"/api/runs/{uuid4()}/capture", None, 404, "no evidence"),
+        ("GET", f"/api/studies/{NOBODY}", None, 404, "no study"),
+        ("GET", f"/api/runs/{NOBODY}/capture", None, 404, "no evidence"),
         ("GET", "/api/studies/nonsense", None, 422, "study_id"),
         ("GET", "/api/nothing", None, 404, "Not Found"),
         ("POST", "/api/studies", {"title": " ", "installs": [], "blocks": 0}, 422, "title"),
-        ("PATCH", f"/api/readings/{uuid4()}", {"set_aside": "x"}, 404, "no reading"),
-        ("PATCH", f"/api/readings/{uuid4()}", {"set_aside": ""}, 422, "set_aside"),
+        ("PATCH", f"/api/readings/{NOBODY}", {"set_aside": "x"}, 404, "no reading"),
+        ("PATCH", f"/api/readings/{NOBODY}", {"set_aside": ""}, 422, "set_aside"),
     ],
 )
 def test_errors_are_problem_details(client, method, path, body, status, says):

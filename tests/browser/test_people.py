@@ -27,10 +27,10 @@ def test_a_stranger_is_told_how_to_come_in_and_a_key_opens_what_was_asked(
     expect(page.get_by_role("heading", name="Who may come in")).to_have_count(0)
 
 
-def test_a_used_address_says_so(open_page, bench):
+def test_a_used_address_says_so(open_page, address, bench):
     path = entry_path(bench)
     page = open_page(path, expects=[REFUSED])
-    page.goto(page.url.partition("/studies")[0] + path)
+    page.goto(address + path)
     expect(page.get_by_role("alert")).to_contain_text("was used already")
 
 

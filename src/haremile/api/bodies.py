@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from starlette.datastructures import Headers
+from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 from starlette.types import Message, Receive
 
@@ -29,8 +30,11 @@ BYTES_A_SECOND = 256 * KIB
 MOST_DEPTH = 20
 
 
-class TooSlowError(Exception):
-    """The body of a request did not arrive in time."""
+class TooSlowError(HTTPException):
+    """The body of a request did not arrive in time, whoever reads it."""
+
+    def __init__(self) -> None:
+        super().__init__(408, "the request did not arrive in time", {"Connection": "close"})
 
 
 def limit_of(path: str) -> int:

@@ -16,7 +16,7 @@ PERMISSIONS = ", ".join(
 ALWAYS = {
     "X-Content-Type-Options": "nosniff",
     "X-Frame-Options": "DENY",
-    "Referrer-Policy": "no-referrer",
+    "Referrer-Policy": "same-origin",  # with none at all a form's origin would be null
     "Permissions-Policy": PERMISSIONS,
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",

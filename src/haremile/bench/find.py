@@ -23,6 +23,9 @@ class KeptFindings:
 
 
 _kept: OrderedDict[bytes, KeptFindings] = OrderedDict()
+_known: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
+"""The digest of what stood at a study's last change."""
+
 _guard = threading.Lock()
 
 
@@ -40,8 +43,26 @@ def kept_findings(
     it matters.
 
     What was reckoned is kept by a digest of everything that went into it, so that it can be out of
-    date in no way: another reading, reason, margin or look is another digest.
+    date in no way: another reading, reason, margin or look is another digest. As long as nothing
+    has happened in the study since, its digest is known, and nothing has to be read.
     """
+    since = (study_id, with_aside, studies.last_change(study_id))
+    with _guard:
+        known = _kept.get(_known.get(since, b""))
+        if known is not None:
+            _kept.move_to_end(known.digest)
+            return known
+    found = _found(studies, readings, study_id, with_aside)
+    with _guard:
+        _known[since] = found.digest
+        while len(_known) > MOST_KEPT:
+            _known.popitem(last=False)
+    return found
+
+
+def _found(
+    studies: StudyBook, readings: ReadingBook, study_id: UUID, with_aside: bool
+) -> KeptFindings:
     study = studies.get(study_id)
     names = {lane: one.name for lane, one in entrants(study.contenders).items()}
     plan = Plan(study.margins, study.looks, study.overrules)

@@ -218,6 +218,9 @@ class StudyBook(Protocol):
     def get(self, study_id: UUID) -> Study:
         """Raises NotFoundError."""
 
+    def last_change(self, study_id: UUID) -> tuple[int, datetime]:
+        """The newest event of a study that may have changed what it holds. Raises NotFoundError."""
+
     def digests(self) -> list[StudyDigest]:
         """All studies, the newest first."""
 

@@ -13,6 +13,9 @@ from haremile.bootstrap import open_database
 from haremile.cli.session import present_settings, say, sweep_temporary
 from haremile.processes import SESSION_VARIABLE, child_environment, session_id
 
+BOTH_CORES = ["-n", "2", "--dist", "loadfile"]
+"""The whole run: a worker for each of two cores, each with a database of its own."""
+
 DATABASE_VARIABLE = "HAREMILE_TEST_DATABASE_URL"
 
 
@@ -24,7 +27,7 @@ def run_tests(
     settings = present_settings()
     sweep_temporary()
     before = _temporary_folders()
-    command = [sys.executable, "-m", "pytest", *(["--long"] if long else []), *(rest or [])]
+    command = [sys.executable, "-m", "pytest", *(["--long"] if long else []), *(rest or BOTH_CORES)]
     with (
         open_database(settings) as url,
         tempfile.TemporaryDirectory(prefix="haremile-test-", dir="/tmp") as scratch,

@@ -1,6 +1,7 @@
 """Studies and their run sheets."""
 
 from dataclasses import asdict
+from datetime import datetime
 from uuid import UUID
 
 from peewee import JOIN, Case, fn
@@ -24,7 +25,7 @@ from haremile.core.study import (
 )
 from haremile.errors import NotFoundError
 from haremile.store.database import connected, rows_of
-from haremile.store.events import PostgresEventLog
+from haremile.store.events import PROGRESS, PostgresEventLog
 from haremile.store.library import PostgresLibrary, install_of
 from haremile.store.rows import (
     ContenderRow,
@@ -52,6 +53,9 @@ SHEET = """
     left join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     where run.study_id = %s
     order by run.position, run.procedure
+"""
+LAST_CHANGE = """
+    select id, at from event where study = %s and kind <> %s order by id desc limit 1
 """
 OUTCOMES = """
     select contender.lane_no, machine.name, run.procedure, run.state, run.block, run.reason,
@@ -131,6 +135,15 @@ class PostgresStudyBook:
             PrecisionPlan(**row.stopping) if row.stopping else None, tuple(row.procedures),
             {item.key: item.reason for item in row.overrides},
         )  # fmt: skip
+
+    @connected
+    def last_change(self, study_id: UUID) -> tuple[int, datetime]:
+        """The newest event of a study that may have changed what it holds."""
+        found = rows_of(LAST_CHANGE, study_id, PROGRESS)
+        if not found:
+            raise NotFoundError("study", study_id)
+        event, at = found[0]
+        return event, at
 
     @connected
     def overrule(self, study_id: UUID, key: str, reason: str | None) -> None:

@@ -5,6 +5,7 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Form, Query, Response
+from starlette.convertors import StringConvertor, register_url_convertor
 
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
@@ -39,6 +40,14 @@ from haremile.core.study import Contender, Entrant, PrecisionPlan, Study, entran
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
 
+
+class StudyName(StringConvertor):
+    """A study's place in an address: the names of what is done with studies are none of them."""
+
+    regex = "(?!(?:first-mile|import)(?:/|$))[^/]+"
+
+
+register_url_convertor("study", StudyName())
 router = APIRouter(prefix="/studies", tags=["studies"])
 
 
@@ -109,7 +118,7 @@ def import_readings(
     return StudyMadeOut(study=_out(bench, result.study), notes=list(result.notes))
 
 
-@router.get("/{study_id:uuid}")  # other names here are not studies
+@router.get("/{study_id:study}")
 def get_study(study_id: UUID, bench: Bench) -> StudyOut:
     """One study."""
     return _out(bench, bench.studies.get(study_id))
