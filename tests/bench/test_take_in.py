@@ -5,7 +5,7 @@ from haremile.bench.take_in import export_lines, import_study, take_in_file
 from haremile.core.study import RunState, StudyState
 from haremile.core.verdict import Verdict
 from haremile.errors import BadInputError, ReadingsFileError
-from haremile.formats.readings_csv import write_readings
+from haremile.formats.readings_csv import parse_readings, write_readings
 
 HEAD = "system,machine,metric,value,unit,block,outcome,reason,set_aside,condition.start\n"
 
@@ -96,3 +96,43 @@ def test_strangers_are_refused_by_line(bench):
     study = taken(bench, plain())
     with pytest.raises(BadInputError, match="line 2: Other on Laptop takes no part"):
         take_in_file(bench.readings, study, file_of("Other,Laptop,boot.total,1,s,1,,,,"))
+
+
+def test_an_export_comes_back_equal_in_every_field(bench):
+    """Every procedure, with conditions, failed runs, steps and readings set aside."""
+    head = (
+        "system,machine,metric,value,unit,procedure,method,resolution,run,block,at,outcome,reason"
+    )
+    rows = [
+        f"{system},Laptop,{metric},{value},{unit},{procedure},probe,,{procedure} {block},{block},"
+        f"2026-10-05T08:0{block}:00+00:00,{outcome},{reason},{aside},{start},{step}"
+        for system in ("Varrow 12", "Quillfern 8")
+        for procedure, metric, value, unit, start in (
+            ("boot", "boot.total", 17.5, "s", ""), ("idle", "memory.used", 3e8, "B", ""),
+            ("footprint", "disk.used", 4e9, "B", ""),
+            ("launch", "launch.settled", 1.5, "s", "warm"),
+        )
+        for block, outcome, reason, aside, step in (
+            (1, "done", "", "", ""), (1, "done", "", "a lorry", "3"),
+            (2, "failed", "=hung", "", ""),
+        )
+        for value in ([value + block] if outcome == "done" else [""])
+    ]  # fmt: skip
+    body = "\n".join([f"{head},set_aside,condition.start,step", *rows]) + "\n"
+    study = taken(bench, body.encode())
+    first = exported(bench, study)
+    again = exported(bench, taken(bench, write_readings(first), "Again?"))
+    assert again == first
+    failed = [line for line in first if line.outcome == "failed"]
+    assert {(line.procedure, line.metric) for line in failed} == {
+        ("boot", "boot.total"), ("idle", "memory.used"), ("footprint", "disk.used"),
+        ("launch", "launch.settled"),
+    }  # fmt: skip
+    assert {line.set_aside for line in first} == {None, "a lorry"}
+    states = {run.procedure: run.state for run in bench.studies.runs(study.id) if run.block == 2}
+    assert set(states) == {"boot", "idle", "footprint", "launch"}
+
+
+def exported(bench, study):
+    lines = export_lines(study, bench.readings.readings(study.id), bench.studies.runs(study.id))
+    return parse_readings(write_readings(lines))

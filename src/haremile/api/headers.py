@@ -6,6 +6,8 @@ from collections.abc import Callable
 from starlette.datastructures import MutableHeaders
 from starlette.types import Message, Scope, Send
 
+from haremile.api.recognition import is_local
+
 PERMISSIONS = ", ".join(
     f"{name}=()"
     for name in (
@@ -18,7 +20,6 @@ ALWAYS = {
     "X-Frame-Options": "DENY",
     "Referrer-Policy": "same-origin",  # with none at all a form's origin would be null
     "Permissions-Policy": PERMISSIONS,
-    "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
 }
 NONCE = "nonce"
@@ -49,6 +50,8 @@ def guarded(scope: Scope, send: Send) -> Send:
             headers = MutableHeaders(scope=message)
             for name, value in ALWAYS.items():
                 headers.setdefault(name, value)
+            if is_local(scope) or scope.get("scheme") == "https":
+                headers["Cross-Origin-Opener-Policy"] = "same-origin"  # elsewhere it holds not
             headers["Content-Security-Policy"] = policy(scope.get("state", {}).get(NONCE))
             if scope["path"].startswith("/api/") or "set-cookie" in headers:
                 headers.setdefault("Cache-Control", "no-store")

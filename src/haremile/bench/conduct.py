@@ -14,6 +14,7 @@ from uuid_utils.compat import uuid7
 from haremile.bench.ports import EventLog, Lease, Rig, RunDesk, RunOrder, StudyBook
 from haremile.bench.precision import PrecisionWatch
 from haremile.bench.shift import Shift
+from haremile.core.procedures import procedure_of
 from haremile.core.study import Install, Study, StudyState, split_procedure
 from haremile.errors import (
     ConflictError,
@@ -36,9 +37,6 @@ RECORDS = "marks"
 
 OF_A_HOST = {"guest", "here"}
 """Rigs that work only on the host that carries their machine."""
-
-LIMITS_S = {"boot": 900.0, "idle": 1500.0, "footprint": 3600.0, "launch": 900.0}
-"""How long a run of each procedure may take; an install's recipe may state another `limit_s`."""
 
 
 class Timer(Protocol):
@@ -284,7 +282,8 @@ class Conductor:
             run.conditions,
         )  # fmt: skip
         try:
-            limit_s = float(lease.install.recipe.get("limit_s", LIMITS_S[run.procedure]))
+            usual_s = procedure_of(run.procedure).limit_s
+            limit_s = float(lease.install.recipe.get("limit_s", usual_s))
         except ValueError:
             stated = lease.install.recipe["limit_s"]
             return failed_capture(order, RunFailedError(f"limit_s is in seconds, not {stated}"))

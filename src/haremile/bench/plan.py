@@ -9,9 +9,9 @@ from haremile.core.fair_start import checked_overrules
 from haremile.core.looks import Looks
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
+from haremile.core.procedures import procedure_of
 from haremile.core.stopping import PrecisionStopping
 from haremile.core.study import (
-    PROCEDURES,
     Install,
     Machine,
     PrecisionPlan,
@@ -95,9 +95,7 @@ def _check_procedures(procedures: Sequence[str]) -> None:
         raise BadInputError("a study does at least one procedure, and each of them once")
     for text in procedures:
         name, _ = split_procedure(text)
-        if name not in PROCEDURES:
-            known = ", ".join(PROCEDURES)
-            raise BadInputError(f"unknown procedure: {name}; expected one of {known}")
+        procedure_of(name)
 
 
 def _check_applications(procedures: Sequence[str], installs: Sequence[Install]) -> None:

@@ -21,6 +21,7 @@ from haremile.bench.ports import (
 )
 from haremile.core.margin import Margin
 from haremile.core.metrics import metric
+from haremile.core.procedures import PROCEDURES
 from haremile.core.reliability import failure_reason
 from haremile.core.study import (
     Contender,
@@ -196,7 +197,7 @@ def _placed(groups: dict[tuple[int, str, str], list[ReadingLine]]) -> list[NewAt
 
 
 def _procedure(line: ReadingLine) -> str:
-    return metric(line.metric).procedures[0]
+    return line.procedure or metric(line.metric).procedures[0]
 
 
 def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -> NewAttempt:
@@ -234,12 +235,14 @@ def export_lines(
 ) -> list[ReadingLine]:
     """All readings and failed runs of a study as lines of a readings file."""
     installs = {c.lane_no: _contender_key(c) for c in study.contenders}
+    procedures = {run.id: run.procedure for run in runs}
     names: dict[UUID, str] = {run.id: str(number) for number, run in enumerate(runs, start=1)}
     lines = [
         ReadingLine(
             0, *installs[item.lane_no][:2], installs[item.lane_no][2], item.metric, item.method,
             item.value, item.unit, item.resolution, names[item.run_id], item.block, item.at, DONE,
-            None, item.set_aside, item.step or None, dict(item.conditions),
+            None, item.set_aside, item.step or None, procedures[item.run_id],
+            dict(item.conditions),
         )
         for item in readings
     ]  # fmt: skip
@@ -250,8 +253,10 @@ def export_lines(
 
 
 def _failed_line(run: Run, install: _Install, name: str) -> ReadingLine:
-    headline = "launch.settled" if run.procedure == "launch" else "boot.total"
+    known = PROCEDURES.get(run.procedure)
+    headline = metric(known.headline if known else "boot.total")
     return ReadingLine(
-        0, *install[:2], install[2], headline, "typed", None, "s", None, name, run.block,
-        run.finished_at, "failed", run.reason, None, None, dict(run.conditions),
+        0, *install[:2], install[2], headline.key, "typed", None, headline.unit, None, name,
+        run.block, run.finished_at, "failed", run.reason, None, None,
+        run.procedure if known else None, dict(run.conditions),
     )  # fmt: skip

@@ -7,13 +7,16 @@ import logging
 import signal
 import sys
 from types import FrameType
+from typing import Annotated
 
 import typer
 
+from haremile import __version__
 from haremile.cli import (
     conduct,
     guest,
     key,
+    lint,
     probe,
     readings,
     reckoning,
@@ -31,6 +34,7 @@ app = typer.Typer(
 app.command()(serve.serve)
 app.command()(serve.demo)
 app.command("test")(test_run.run_tests)
+app.command()(lint.lint)
 app.add_typer(study.app, name="study")
 app.command()(conduct.conduct)
 app.add_typer(guest.app, name="guest")
@@ -47,6 +51,22 @@ app.command("import")(readings.import_readings)
 app.command("export")(readings.export_readings)
 
 INTERRUPTED = 130
+
+
+def _version(is_asked: bool) -> None:
+    if is_asked:
+        typer.echo(f"haremile {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def top(
+    version: Annotated[
+        bool,
+        typer.Option("--version", callback=_version, is_eager=True, help="Print it, and end."),
+    ] = False,
+) -> None:
+    """Repeated measurements of Linux systems, told apart honestly."""
 
 
 def exit_code(error: HareMileError) -> int:
@@ -69,7 +89,7 @@ def main() -> None:
     signal.signal(signal.SIGINT, _terminate)
     signal.signal(signal.SIGTERM, _terminate)
     try:
-        app()
+        app(prog_name="haremile")
     except HareMileError as error:
         print(f"haremile: {error}", file=sys.stderr)
         sys.exit(exit_code(error))

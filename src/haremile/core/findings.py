@@ -21,9 +21,10 @@ from haremile.core.looks import Look, Looks, complete_blocks
 from haremile.core.margin import Margin
 from haremile.core.metrics import GoodEnd, Kind, metric, sheet_position
 from haremile.core.over_machines import MachinesRow, over_machines
+from haremile.core.procedures import PROCEDURES, runs_of
 from haremile.core.reliability import WHOLE_RUN, Reliability, reliability
 from haremile.core.sample import FloatArray
-from haremile.core.study import PROCEDURES, RunState
+from haremile.core.study import RunState
 from haremile.core.units import Scale, scale_for
 from haremile.core.verdict import (
     PairVerdict,
@@ -37,7 +38,6 @@ from haremile.core.verdict import (
     verdict_over_looks,
 )
 
-RUN_NAMES = {"boot": "boots", "launch": "launches"}
 SWAP = "memory.swap_used"
 IN_USE = ("memory.used", "memory.used_nocache", "memory.pss", "memory.rss")
 """Memory that is never told without the swap beside it."""
@@ -259,7 +259,7 @@ def find(
 def _procedure_first(key: tuple[str, str]) -> tuple[int, str, str]:
     """Procedures in the order in which they are done, and machine by machine."""
     machine, procedure = key
-    place = PROCEDURES.index(procedure) if procedure in PROCEDURES else len(PROCEDURES)
+    place = list(PROCEDURES).index(procedure) if procedure in PROCEDURES else len(PROCEDURES)
     return place, procedure, machine
 
 
@@ -505,7 +505,7 @@ class _Row:
 
 
 def _run_name(procedure: str) -> str:
-    return RUN_NAMES.get(procedure, "runs")
+    return runs_of(procedure)
 
 
 def _reliability(

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from haremile.core.looks import Looks
 from haremile.core.margin import Margin
+from haremile.core.procedures import PROCEDURES
 from haremile.errors import BadInputError
 
 
@@ -176,9 +177,6 @@ class Run:
     finished_at: datetime | None = None
 
 
-PROCEDURES = ("boot", "idle", "footprint", "launch")
-"""What rigs can be asked for, in the order it is done; a launch names its application."""
-LAUNCH = "launch"
 WARM = "warm"
 
 
@@ -193,7 +191,8 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     """
     procedure, mark, stated = text.partition(":")
     application, _, start = stated.partition(":")
-    if (procedure == LAUNCH) != bool(mark) or (mark and not application.strip()):
+    is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
+    if is_named != bool(mark) or (mark and not application.strip()):
         raise BadInputError(f"a launch names its application, as launch:NAME; not {text}")
     if not mark:
         return procedure, {}

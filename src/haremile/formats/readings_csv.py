@@ -16,14 +16,14 @@ from haremile.core.bounds import (
     parse_instant,
 )
 from haremile.core.conditions import KEYS
-from haremile.core.metrics import METHODS, metric
+from haremile.core.metrics import CATALOGUE, METHODS, metric
 from haremile.core.units import to_canonical
 from haremile.errors import BadInputError, ReadingsFileError, UnitError, UnknownMetricError
 
 REQUIRED = ("system", "machine", "metric", "value", "unit")
 OPTIONAL = (
-    "install", "method", "resolution", "run", "block", "at", "outcome", "reason", "set_aside",
-    "step",
+    "install", "procedure", "method", "resolution", "run", "block", "at", "outcome", "reason",
+    "set_aside", "step",
 )  # fmt: skip
 CONDITION = "condition."
 DONE = "done"
@@ -49,6 +49,9 @@ A ``'`` is put before it, and taken off again when it is read."""
 _NUMBER = re.compile(r"[-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:[eE][-+]?[0-9]{1,3})?")
 _WHOLE = re.compile(r"[0-9]{1,10}")
 
+GIVES = {key: one.procedures for key, one in CATALOGUE.items()}
+EVERY_PROCEDURE = frozenset(name for names in GIVES.values() for name in names)
+
 Progress = Callable[[int], None]
 """Told how many rows are done."""
 
@@ -73,6 +76,7 @@ class ReadingLine:
     reason: str | None
     set_aside: str | None
     step: int | None = None
+    procedure: str | None = None
     conditions: dict[str, str] = field(default_factory=dict)
 
 
@@ -289,6 +293,16 @@ class _Table:
             self.fault("method", f"unknown method: {method[:40]}")
         return method
 
+    def _procedure(self, key: str) -> str | None:
+        """The procedure that gave it, where the file says; else the metric's first is assumed."""
+        procedure = self.text("procedure") or None
+        if procedure is not None and key and procedure not in GIVES.get(key, (procedure,)):
+            able = ", ".join(GIVES[key])
+            self.fault("procedure", f"{key} comes of {able}, not of {procedure[:40]}")
+        elif procedure is not None and procedure not in EVERY_PROCEDURE:
+            self.fault("procedure", f"unknown procedure: {procedure[:40]}")
+        return procedure
+
     def _check_repeated(self) -> None:
         """A row that names its run, block or instant cannot be there twice, alike in every cell."""
         if any(self.raw(column) for column in ("run", "block", "at")):
@@ -319,7 +333,7 @@ class _Table:
             block=self.whole_in("block"), at=self.time_in("at"), outcome=outcome,
             reason=self.text("reason", 2000) or None,
             set_aside=self.text("set_aside", 2000) or None, step=self.whole_in("step"),
-            conditions=self._conditions(),
+            procedure=self._procedure(key), conditions=self._conditions(),
         )  # fmt: skip
         return made if len(self.faults.found) == before else None
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from uuid import UUID
 
 from haremile.bench.ports import Mark, RunOrder
+from haremile.core.procedures import PROCEDURES
 from haremile.errors import BadInputError, RunFailedError
 from haremile.processes import child_command, child_environment
 from haremile.rigs.answers import answer_to
@@ -35,7 +36,7 @@ class HereRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return frozenset({"idle", "footprint", "launch"})
+        return frozenset(key for key, one in PROCEDURES.items() if not one.restarts)
 
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Measure once."""

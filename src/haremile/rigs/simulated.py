@@ -9,12 +9,12 @@ from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder
 from haremile.core.metrics import metric
+from haremile.core.procedures import PROCEDURES, procedure_of
 from haremile.core.simulation import LaneTruth, simulate_launch, simulate_run, simulated_method
 from haremile.errors import BadInputError, RunFailedError
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 
-NOMINAL_S = {"idle": 90.0, "footprint": 20.0, "launch": 8.0}
 """Simulated seconds that a run takes on a machine that is up."""
 
 
@@ -45,7 +45,7 @@ class SimulatedRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return frozenset({"boot", "idle", "footprint", "launch"})
+        return frozenset(PROCEDURES)
 
     def run(self, order: RunOrder, mark: Mark) -> Capture:
         """Draw one run and let its time pass."""
@@ -86,7 +86,7 @@ class SimulatedRig:
         if order.procedure == "launch" and application not in truth.launches:
             raise BadInputError(f"no truth is known for a launch of {application}")
         mark("begun", 0.0)
-        sleep(NOMINAL_S[order.procedure] / self._speed)
+        sleep(procedure_of(order.procedure).nominal_s / self._speed)
         if order.procedure == "launch":
             seed, lane_no, block = order.seed, order.lane_no, order.block
             taken = simulate_launch(truth, application, seed, lane_no, block)

@@ -12,6 +12,7 @@ from uuid import UUID
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder, SettleWatch
+from haremile.core.procedures import PROCEDURES
 from haremile.core.study import Install
 from haremile.errors import BadInputError, GuestHungError, MissingHereError, RunFailedError
 from haremile.rigs.guest.build import NAMES, GuestImages
@@ -96,7 +97,7 @@ class GuestRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do; other than boots only with the agent inside."""
-        return frozenset({"boot", "idle", "footprint", "launch"})
+        return frozenset(PROCEDURES)
 
     def check(self, install: Install) -> None:
         """Raises BadInputError or MissingHereError where its recipe cannot be meant here."""

@@ -1,0 +1,74 @@
+"""What one run does: a record for each procedure, read by everyone who has to know it.
+
+A new procedure is a record here, a collector in the probe (which keeps the closed set of options
+that it takes, in ``haremile_probe/jobs.py``) and its words.
+"""
+
+from dataclasses import dataclass
+
+from haremile.errors import BadInputError
+
+
+@dataclass(frozen=True)
+class Procedure:
+    """One thing that a run can do.
+
+    Attributes
+    ----------
+    key : str
+        Stable name, such as ``boot``.
+    label : str
+        Shown name.
+    runs : str
+        What several runs of it are called.
+    headline : str
+        The metric that stands for a run of it where one has to.
+    limit_s : float
+        How long a run may take, unless an install's recipe states another `limit_s`.
+    nominal_s : float
+        How long a simulated run of it takes, where its truth does not say.
+    restarts : bool
+        Whether the machine boots anew for it.
+    names_application : bool
+        Whether it is asked for with the name of an application, and with a start condition.
+    """
+
+    key: str
+    label: str
+    runs: str
+    headline: str
+    limit_s: float
+    nominal_s: float
+    restarts: bool = False
+    names_application: bool = False
+
+
+PROCEDURES: dict[str, Procedure] = {
+    one.key: one
+    for one in (
+        Procedure("boot", "Boot", "boots", "boot.total", 900.0, 60.0, restarts=True),
+        Procedure("idle", "Idle", "runs", "memory.used", 1500.0, 90.0),
+        Procedure("footprint", "Footprint", "runs", "disk.used", 3600.0, 20.0),
+        Procedure(
+            "launch", "Launch", "launches", "launch.settled", 900.0, 8.0, names_application=True
+        ),
+    )
+}
+"""What rigs can be asked for, in the order in which it is done within a block."""
+
+RUNS = "runs"
+"""What runs are called whose procedure is none of these: readings brought in a file."""
+
+
+def procedure_of(key: str) -> Procedure:
+    """The record of a procedure. Raises BadInputError for an unknown one."""
+    try:
+        return PROCEDURES[key]
+    except KeyError:
+        known = ", ".join(PROCEDURES)
+        raise BadInputError(f"unknown procedure: {key}; expected one of {known}") from None
+
+
+def runs_of(key: str) -> str:
+    """What runs of a procedure are called."""
+    return PROCEDURES[key].runs if key in PROCEDURES else RUNS
