@@ -1,6 +1,6 @@
 """Do intervals cover and verdicts err as often as they promise? Prints tables in Markdown.
 
-Every figure is reckoned by the functions that the product uses, on data of known truth.
+Every figure is calculated by the functions that the product uses, on data of known truth.
 """
 
 import argparse

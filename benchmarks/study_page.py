@@ -92,7 +92,7 @@ def crowded_file() -> bytes:
 
 @contextmanager
 def served(url: str) -> Iterator[str]:
-    """A server of its own process, which has reckoned nothing yet; gives the address that signs a
+    """A server of its own process, which has calculated nothing yet; gives the address that signs a
     browser in."""
     command = [sys.executable, "-m", "haremile", "serve", "--port", str(free_port())]
     told = {**os.environ, "DATABASE_URL": url}
@@ -160,15 +160,15 @@ def main() -> None:
             with served(bench.url) as entry:
                 base, kept = _inside(browser, entry)
                 load("empty", base, "empty", "h2")
-                load("verdicts, nothing reckoned yet", base, "large", ".verdict .says")
-                load("20,000, nothing reckoned yet", base, "crowded", BARS)
+                load("verdicts, nothing calculated yet", base, "large", ".verdict .says")
+                load("20,000, nothing calculated yet", base, "crowded", BARS)
         with served(bench.url) as entry:
             base, kept = _inside(browser, entry)
             for _ in range(ROUNDS):
                 load("empty", base, "empty", "h2")
-                load("verdicts, reckoned before", base, "large", ".verdict .says")
+                load("verdicts, calculated before", base, "large", ".verdict .says")
                 load("with its picture", base, "large", "svg[aria-label^=Readings]")
-                load("20,000, reckoned before", base, "crowded", BARS)
+                load("20,000, calculated before", base, "crowded", BARS)
             address = f"{base}/{studies['large'].id}/findings"
             times["change of measure"] = change_ms(browser, kept, address, "ArrowDown", ABOUT)
             times["change of baseline"] = change_ms(browser, kept, address, "b", DIFFERENCES)

@@ -1,4 +1,4 @@
-"""Field names of the independently reckoned cases, mapped to what our functions say."""
+"""Field names of the independently calculated cases, mapped to what our functions say."""
 
 import math
 

@@ -3,7 +3,7 @@ from haremile.bench.find import study_findings
 from haremile.bench.take_in import import_study
 
 
-def test_findings_are_reckoned_once_for_each_content_and_never_out_of_date(bench, monkeypatch):
+def test_findings_are_calculated_once_for_each_content_and_never_out_of_date(bench, monkeypatch):
     rows = [
         f"{system},Laptop,boot.total,{base + i / 10},s"
         for system, base in (("Varrow 12", 10), ("Quillfern 8", 14))
@@ -11,9 +11,9 @@ def test_findings_are_reckoned_once_for_each_content_and_never_out_of_date(bench
     ]
     body = "system,machine,metric,value,unit\n" + "\n".join(rows) + "\n"
     study = import_study(bench.studies, bench.readings, "Which?", body.encode())
-    reckoned = []
+    calculated = []
     real = module.find
-    monkeypatch.setattr(module, "find", lambda *asked: reckoned.append(1) or real(*asked))
+    monkeypatch.setattr(module, "find", lambda *asked: calculated.append(1) or real(*asked))
 
     def median():
         (row,) = study_findings(bench.studies, bench.readings, study.id).rows
@@ -21,11 +21,11 @@ def test_findings_are_reckoned_once_for_each_content_and_never_out_of_date(bench
 
     first = median()
     assert median() == first
-    assert len(reckoned) <= 1
+    assert len(calculated) <= 1
     reading = min(bench.readings.readings(study.id), key=lambda item: item.value)
     bench.readings.set_aside(reading.id, "the lid was closed")
     assert median() != first
     bench.readings.set_aside(reading.id, None)
-    before = len(reckoned)
+    before = len(calculated)
     assert median() == first
-    assert len(reckoned) == before, "the content of before is known"
+    assert len(calculated) == before, "the content of before is known"

@@ -33,7 +33,7 @@ def test_each_machine_tells_what_is_under_way_and_what_comes_next(bench):
     assert laptop.left == 4
 
 
-def test_a_machine_whose_sheet_is_done_is_not_shown_and_how_long_is_left_is_reckoned(bench):
+def test_a_machine_whose_sheet_is_done_is_not_shown_and_how_long_is_left_is_calculated(bench):
     done = planned(bench, "Done?")
     half = planned(bench, "Half?", "Laptop")
     conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": FakeRig()})

@@ -126,9 +126,9 @@ def test_a_study_is_planned_in_the_browser(address, open_page):
     expect(page.get_by_text("Nothing was measured yet")).to_be_visible()
 
 
-def test_a_verdict_leads_to_how_it_was_reckoned(sample, open_page):
+def test_a_verdict_leads_to_how_it_was_calculated(sample, open_page):
     page = open_page(findings_of(sample))
-    link = page.get_by_role("link", name="How is this reckoned?").first
+    link = page.get_by_role("link", name="How is this calculated?").first
     link.focus()
     page.keyboard.press("Enter")
     heading = page.get_by_role("heading", name="The verdict", exact=True)

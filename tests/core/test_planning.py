@@ -20,7 +20,7 @@ from helpers import DATA
 CASE = json.loads((DATA / "reference-statistics/planning__power_1.json").read_text())
 
 
-def test_power_and_repeats_agree_with_independently_reckoned_ones():
+def test_power_and_repeats_agree_with_independently_calculated_ones():
     given, expected = CASE["input"], CASE["expected"]
     found = two_sample_repeats(given["delta"], given["sd"], given["power"], given["alpha"])
     assert found == pytest.approx(expected["n_per_group_two_sample"], rel=1e-6)

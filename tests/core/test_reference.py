@@ -1,4 +1,4 @@
-"""Tests and sequence diagnoses against independently reckoned cases."""
+"""Tests and sequence diagnoses against independently calculated cases."""
 
 import json
 from fnmatch import fnmatch
@@ -34,7 +34,7 @@ def agree(found, expected, allowed, name):
 
 
 @pytest.mark.parametrize("path", CASES, ids=lambda path: path.stem)
-def test_independently_reckoned_cases_are_reproduced(path):
+def test_independently_calculated_cases_are_reproduced(path):
     case = json.loads(path.read_text())
     expected, tolerance = case["expected"], case["tolerance"]
     said = getattr(reference, path.stem.partition("__")[0])(case["input"])

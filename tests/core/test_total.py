@@ -22,12 +22,12 @@ SYSTEMS = {
 RECIPE = Recipe({"boot.total": 2.0, "memory.used": 1.0}, {})
 
 
-def reckoned(recipe=RECIPE, systems=SYSTEMS, name="Varrow 12 Thistlow"):
+def calculated(recipe=RECIPE, systems=SYSTEMS, name="Varrow 12 Thistlow"):
     return totals(recipe, stored_reference(recipe, systems[name], name), systems, resamples=500)
 
 
 def test_the_reference_is_a_hundred_and_more_is_better():
-    found = reckoned()
+    found = calculated()
     scores = {one.system: one.total for one in found.systems}
     assert scores["Varrow 12 Thistlow"] == pytest.approx(100)
     expected = 100 * ((20.04 / 10.04) ** 2 * 500.04 / 600.04) ** (1 / 3)
@@ -39,30 +39,30 @@ def test_the_reference_is_a_hundred_and_more_is_better():
 
 def test_taking_a_system_out_turns_no_others():
     fewer = {name: own for name, own in SYSTEMS.items() if not name.startswith("Marlstone")}
-    before = {one.system: one.total for one in reckoned().systems}
-    for one in reckoned(systems=fewer).systems:
+    before = {one.system: one.total for one in calculated().systems}
+    for one in calculated(systems=fewer).systems:
         assert one.total == pytest.approx(before[one.system])
 
 
 def test_the_weights_that_turn_the_leader_do_turn_it():
-    (turn,) = [turn for turn in reckoned().turns if turn.metric == "memory.used"]
+    (turn,) = [turn for turn in calculated().turns if turn.metric == "memory.used"]
     assert (turn.side, turn.leader) == ("above", "Marlstone 26.1 Mossgate")
     for factor, leader in ((0.99, "Quillfern 8 Tarnwick"), (1.01, turn.leader)):
         weights = {"boot.total": 2.0, "memory.used": turn.weight * factor}
-        assert reckoned(Recipe(weights, {})).leader == leader
+        assert calculated(Recipe(weights, {})).leader == leader
 
 
 def test_where_more_is_better_the_ratio_is_turned():
     systems = {"A": readings(10, 500, 100.0), "B": readings(10, 500, 200.0)}
     recipe = Recipe({"rate.mem_read": 1.0}, {})
-    assert reckoned(recipe, systems, "A").systems[0].system == "B"
+    assert calculated(recipe, systems, "A").systems[0].system == "B"
 
 
 def test_a_system_without_a_metric_has_no_total_and_says_what_it_lacks():
     systems = {**SYSTEMS, "Osterfell Base": {"boot.total": np.array([5.0, 5.1])}}
-    last = reckoned(systems=systems).systems[-1]
+    last = calculated(systems=systems).systems[-1]
     assert (last.system, last.total, last.missing) == ("Osterfell Base", None, ("memory.used",))
-    assert "Osterfell" not in total_sentence(reckoned(systems=systems), "Varrow 12 Thistlow")
+    assert "Osterfell" not in total_sentence(calculated(systems=systems), "Varrow 12 Thistlow")
 
 
 def test_what_can_be_zero_enters_by_a_floor_or_not_at_all():
@@ -71,9 +71,9 @@ def test_what_can_be_zero_enters_by_a_floor_or_not_at_all():
         "B": {"memory.swap_used": np.full(5, 2 * MIB)},
     }
     with pytest.raises(BadInputError, match="needs a floor"):
-        reckoned(Recipe({"memory.swap_used": 1.0}, {}), systems, "A")
+        calculated(Recipe({"memory.swap_used": 1.0}, {}), systems, "A")
     floored = Recipe({"memory.swap_used": 1.0}, {"memory.swap_used": MIB})
-    assert reckoned(floored, systems, "A").systems[1].total == pytest.approx(50)
+    assert calculated(floored, systems, "A").systems[1].total == pytest.approx(50)
 
 
 @pytest.mark.parametrize(

@@ -1,4 +1,4 @@
-"""Findings of a study, reckoned once for each content."""
+"""Findings of a study, calculated once for each content."""
 
 import hashlib
 import pickle
@@ -39,11 +39,11 @@ def study_findings(
 def kept_findings(
     studies: StudyBook, readings: ReadingBook, study_id: UUID, with_aside: bool = False
 ) -> KeptFindings:
-    """Reckon what the study says so far; `with_aside` lets in what was set aside, to see whether
+    """Calculate what the study says so far; `with_aside` lets in what was set aside, to see whether
     it matters.
 
-    What was reckoned is kept by a digest of everything that went into it, so that it can be out of
-    date in no way: another reading, reason, margin or look is another digest. As long as nothing
+    What was calculated is kept by a digest of everything that went into it, so that it can be out
+    of date in no way: another reading, reason, margin or look is another digest. As long as nothing
     has happened in the study since, its digest is known, and nothing has to be read.
     """
     since = (study_id, with_aside, studies.last_change(study_id))

@@ -13,13 +13,13 @@ import typer
 
 from haremile import __version__
 from haremile.cli import (
+    calculation,
     conduct,
     guest,
     key,
     lint,
     probe,
     readings,
-    reckoning,
     rig,
     serve,
     study,
@@ -42,11 +42,11 @@ app.add_typer(rig.app, name="rig")
 app.add_typer(key.app, name="key")
 app.add_typer(probe.app, name="probe")
 app.command("take-in")(probe.take_in)
-app.command()(reckoning.summary)
-app.command()(reckoning.compare)
-app.command()(reckoning.field)
-app.command()(reckoning.plan)
-app.command()(reckoning.total)
+app.command()(calculation.summary)
+app.command()(calculation.compare)
+app.command()(calculation.field)
+app.command()(calculation.plan)
+app.command()(calculation.total)
 app.command("import")(readings.import_readings)
 app.command("export")(readings.export_readings)
 

@@ -8,7 +8,7 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.bench.intake import Intake, IntakeItem
-from haremile.cli.reckoning import read_file
+from haremile.cli.calculation import read_file
 from haremile.cli.session import bench, say
 from haremile.cli.study import find_study
 from haremile.core.study import Study

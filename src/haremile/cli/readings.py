@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from haremile.bench.take_in import export_lines, import_study
-from haremile.cli.reckoning import read_file
+from haremile.cli.calculation import read_file
 from haremile.cli.session import bench, say
 from haremile.cli.study import Name, find_study
 from haremile.formats.readings_csv import write_readings

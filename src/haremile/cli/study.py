@@ -18,7 +18,7 @@ from haremile.bench.plan import (
 )
 from haremile.bench.story import told
 from haremile.bootstrap import Bench
-from haremile.cli.reckoning import parse_margin
+from haremile.cli.calculation import parse_margin
 from haremile.cli.session import bench, say
 from haremile.core.looks import parse_looks
 from haremile.core.margin import Margin

@@ -217,7 +217,7 @@ def find(
     runs: Sequence[RunOutcome],
     plan: Plan,
 ) -> Findings:
-    """Reckon every row of a study.
+    """Calculate every row of a study.
 
     Parameters
     ----------

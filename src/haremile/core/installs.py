@@ -65,5 +65,7 @@ def _means(installs: Installs, name: str) -> FloatArray:
 def _estimate(a: FloatArray, b: FloatArray, level: float) -> Estimate:
     found = welch(a, b, level)
     if found.low is None or found.high is None:
-        raise SampleError("the installs' means do not vary; no interval can be reckoned from them")
+        raise SampleError(
+            "the installs' means do not vary; no interval can be calculated from them"
+        )
     return Estimate(found.difference, Interval(found.low, found.high, level))

@@ -24,7 +24,7 @@ class BootstrapInterval:
     """The statistic as seen, with its interval.
 
     `method` is ``BCa``; or ``percentile`` where all jackknife values are equal or every resample
-    lies on one side, so that no correction can be reckoned; or ``constant`` where no resample
+    lies on one side, so that no correction can be calculated; or ``constant`` where no resample
     differs from what was seen.
     """
 

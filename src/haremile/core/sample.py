@@ -10,7 +10,7 @@ from haremile.errors import SampleError
 FloatArray = NDArray[np.float64]
 
 SMALLEST, LARGEST = 1e-60, 1e60
-"""Sizes that can be reckoned with: their fourth powers are still doubles. What is smaller counts
+"""Sizes that can be calculated with: their fourth powers are still doubles. What is smaller counts
 as zero, what is larger is refused."""
 
 
@@ -21,7 +21,7 @@ def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> Flo
     ------
     SampleError
         If it is empty, not one-dimensional, or holds a value that is not finite or too large to
-        be reckoned with.
+        be calculated with.
     """
     array = np.asarray(values, dtype=np.float64)
     if array.ndim != 1:
@@ -36,7 +36,7 @@ def as_sample(values: Sequence[float] | FloatArray, name: str = "values") -> Flo
 
 
 def _refused(array: FloatArray, name: str) -> SampleError:
-    """What is said of the first value that cannot be reckoned with."""
+    """What is said of the first value that cannot be calculated with."""
     bad = np.flatnonzero(~np.isfinite(array))
     if bad.size:
         return SampleError(f"{name} must be finite; position {bad[0]} is {array[bad[0]]}")

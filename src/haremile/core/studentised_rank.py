@@ -57,16 +57,16 @@ def _spreads(a: FloatArray, b: FloatArray) -> tuple[float, float]:
 
 
 def _spread_of(lane: FloatArray) -> _Spread:
-    """A lane meets every other lane of its row: what is short is reckoned once."""
-    return _kept_spread(lane.tobytes()) if lane.size <= KEPT_UP_TO else _reckoned_spread(lane)
+    """A lane meets every other lane of its row: what is short is calculated once."""
+    return _kept_spread(lane.tobytes()) if lane.size <= KEPT_UP_TO else _calculated_spread(lane)
 
 
 @lru_cache(maxsize=4096)
 def _kept_spread(body: bytes) -> _Spread:
-    return _reckoned_spread(np.frombuffer(body))
+    return _calculated_spread(np.frombuffer(body))
 
 
-def _reckoned_spread(lane: FloatArray) -> _Spread:
+def _calculated_spread(lane: FloatArray) -> _Spread:
     ended = lane[np.isfinite(lane)]
     return _Spread(_mad(ended), float(np.abs(ended - ended.mean()).mean()), float(ended.std()))
 

@@ -145,7 +145,7 @@ def totals(
     seed: int = 0,
     resamples: int = RESAMPLES,
 ) -> Totals:
-    """Reckon every system's total against a stored reference.
+    """Calculate every system's total against a stored reference.
 
     Parameters
     ----------

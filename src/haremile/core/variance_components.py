@@ -26,7 +26,7 @@ class MomentComponents:
     within : float
         Variance of boots within an install.
     between_raw : float
-        Variance of installs as reckoned; it can come out negative.
+        Variance of installs as calculated; it can come out negative.
     between : float
         The same, not below 0.
     icc : float or None

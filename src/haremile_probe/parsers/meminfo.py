@@ -44,7 +44,7 @@ class MemoryUse(NamedTuple):
 
 
 def memory_use(figures: Mapping[str, int]) -> MemoryUse:
-    """Reckon every definition from one record of kernel figures, in bytes.
+    """Calculate every definition from one record of kernel figures, in bytes.
 
     used = MemTotal − MemAvailable; used_nocache = MemTotal − MemFree − Buffers − Cached −
     SReclaimable + Shmem; swap_used = SwapTotal − SwapFree. Raises UnreadableError if a figure is

@@ -18,8 +18,8 @@ export function Shell() {
     { key: 'T', shown: '⇧ T', says: 'Today', run: () => void navigate('/today') },
     { key: 'S', shown: '⇧ S', says: 'All studies', run: () => void navigate('/studies') },
     { key: 'P', shown: '⇧ P', says: 'People, and what they did', run: () => void navigate('/people') },
-    { key: 'M', shown: '⇧ M', says: 'How it is reckoned', run: () => void navigate('/methods') },
-    { key: 'L', shown: '⇧ L', says: isDark ? 'Daylight' : 'Lamplight', run: turn },
+    { key: 'M', shown: '⇧ M', says: 'How it is calculated', run: () => void navigate('/methods') },
+    { key: 'L', shown: '⇧ L', says: isDark ? 'Light' : 'Dark', run: turn },
     { key: '?', says: 'These keys', run: () => undefined },
   ])
   return (
@@ -36,7 +36,7 @@ export function Shell() {
         </nav>
         <div className="right">
           <button className="plain" onClick={turn}>
-            {isDark ? 'Daylight' : 'Lamplight'}
+            {isDark ? 'Light' : 'Dark'}
             <KeyHint name="⇧ L" />
           </button>
           <button className="plain" onClick={() => window.dispatchEvent(new Event('haremile-keys'))}>

@@ -1,4 +1,4 @@
-/** Colours of the printed page, by day and by lamplight. The one place where they stand. */
+/** Colours of the printed page, light and dark. The one place where they stand. */
 export const light = {
   paper: '#F5F0E4',
   sheet: '#FFFDF7',

@@ -38,7 +38,7 @@ export function LineDialog({ title, label, action, children, error, isPending, o
         </DialogContent>
         <DialogActions>
           <Button color="inherit" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button type="submit" variant="contained" disabled={!text.trim() || isPending}>
             {action}

@@ -1,4 +1,4 @@
-"""The page of methods, for those who ask how a number was reckoned."""
+"""The page of methods, for those who ask how a number was calculated."""
 
 import re
 from functools import lru_cache
@@ -16,7 +16,7 @@ router = APIRouter(tags=["methods"])
 
 @router.get("/methods")
 def get_methods(request: Request) -> MethodsOut:
-    """How Hare Mile reckons, as a page with an anchor at every heading."""
+    """How Hare Mile calculates, as a page with an anchor at every heading."""
     page: Path = request.app.state.methods
     if not page.exists():
         raise MissingHereError(f"the page of methods is not there: {page}")

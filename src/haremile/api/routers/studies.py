@@ -190,7 +190,7 @@ def get_findings(study_id: UUID, bench: Bench, with_aside: bool = False) -> Resp
 
 @lru_cache(maxsize=MOST_KEPT)
 def _findings_body(kept: KeptFindings, curves: tuple[str, ...]) -> bytes:
-    """Written once for each content, as the findings are reckoned once."""
+    """Written once for each content, as the findings are calculated once."""
     return FindingsOut.of(kept.findings, list(curves)).model_dump_json().encode()
 
 

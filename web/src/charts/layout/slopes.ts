@@ -33,7 +33,7 @@ const PERCENT = { label: '%', factor: 0.01, decimals: 0 }
 
 const summaryOf = (row: FindingRow, laneNo: number) => row.lanes.find((lane) => lane.lane_no === laneNo)?.summary ?? null
 
-/** The change of B against A, as the row reckons it. */
+/** The change of B against A, as the row calculates it. */
 export const pairOf = (change: Change): Pair | null =>
   change.row.pairs.find((pair) => pair.a === change.before && pair.b === change.after) ?? null
 

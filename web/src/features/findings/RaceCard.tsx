@@ -75,7 +75,7 @@ export function RaceCard({ study, findings, names }: Props) {
           ))}
           {notes.length === 0 && <li>every condition that was stated is the same</li>}
         </ul>
-        <h2>How it was reckoned</h2>
+        <h2>How it was calculated</h2>
         <p>
           Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole family of pairs, against the margin that was stated before. {findings.promise} Figures speak of {findings.rows[0]?.speaks_of ?? 'these installs'}.
         </p>

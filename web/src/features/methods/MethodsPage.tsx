@@ -5,13 +5,13 @@ import { useLocation } from 'react-router'
 import { methodsQuery } from '@/api/queries'
 import { Failed, Loading } from '@/ui/States'
 
-/** How everything is reckoned; opens at the heading that the address names. */
+/** How everything is calculated; opens at the heading that the address names. */
 export function MethodsPage() {
   const page = useQuery(methodsQuery())
   const { hash } = useLocation()
   const html = page.data?.html
   useEffect(() => {
-    document.title = 'How it is reckoned · Hare Mile'
+    document.title = 'How it is calculated · Hare Mile'
     if (html && hash) document.getElementById(hash.slice(1))?.scrollIntoView()
   }, [html, hash])
   return (

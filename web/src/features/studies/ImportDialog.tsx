@@ -53,7 +53,7 @@ export function ImportDialog({ onClose, onDone }: Props) {
         </DialogContent>
         <DialogActions>
           <Button color="inherit" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button type="submit" variant="contained" disabled={!files.length || take.isPending}>
             {take.isPending ? 'Taking in …' : 'Take in'}

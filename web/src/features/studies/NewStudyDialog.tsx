@@ -71,7 +71,7 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
         </DialogContent>
         <DialogActions>
           <Button color="inherit" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button type="submit" variant="contained" disabled={chosen.length < 2 || create.isPending}>
             {chosen.length < 2 ? 'Choose two contenders' : 'Plan it'}

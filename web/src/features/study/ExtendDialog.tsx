@@ -34,7 +34,7 @@ export function ExtendDialog({ study, onClose }: { study: Study; onClose: () => 
         </DialogContent>
         <DialogActions>
           <Button color="inherit" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button type="submit" variant="contained" disabled={extend.isPending}>
             Add them

@@ -70,7 +70,7 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
         </DialogContent>
         <DialogActions>
           <Button color="inherit" onClick={onClose}>
-            Leave it
+            Cancel
           </Button>
           <Button type="submit" variant="contained" autoFocus={initial.length > 0} disabled={!fresh || missing > 0 || take.isPending || preview.isPending}>
             {take.isPending ? 'Taking in …' : actionOf(items.length, fresh, missing)}

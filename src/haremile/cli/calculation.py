@@ -1,4 +1,4 @@
-"""``haremile summary``, ``compare``, ``field``, ``plan``, ``total``: reckoning with no database."""
+"""``haremile summary``, ``compare``, ``field``, ``plan``, ``total``: without a database."""
 
 import json
 import sys
@@ -9,7 +9,7 @@ from typing import Annotated
 
 import typer
 
-from haremile.bench.reckon import (
+from haremile.bench.calculate import (
     ContrastQuestion,
     FieldQuestion,
     TotalQuestion,
@@ -256,7 +256,7 @@ def total(
     level: Level = 0.95,
     as_json: Json = False,
 ) -> None:
-    """Reckon each system's total: weighted geometric mean of ratios to a stored reference."""
+    """Calculate each system's total: weighted geometric mean of ratios to a stored reference."""
     stated = _keyed([part for part in weights.split(",") if part.strip()], "a weight")
     asked = TotalQuestion(
         reference, {key: _weight(key, text) for key, text in stated.items()},

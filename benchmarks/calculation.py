@@ -1,4 +1,4 @@
-"""How fast the reckoning is, as ratios against SciPy within one run."""
+"""How fast the calculation is, as ratios against SciPy within one run."""
 
 import itertools
 import time

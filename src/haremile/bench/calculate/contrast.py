@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from haremile.bench.reckon.lines import (
+from haremile.bench.calculate.lines import (
     Document,
     Lines,
     counting,

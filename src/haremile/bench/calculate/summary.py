@@ -4,7 +4,7 @@ from collections import defaultdict
 
 import numpy as np
 
-from haremile.bench.reckon.lines import (
+from haremile.bench.calculate.lines import (
     Document,
     Lines,
     counting,

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from haremile.bench.reckon.lines import (
+from haremile.bench.calculate.lines import (
     Document,
     Lines,
     counting,
