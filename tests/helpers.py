@@ -3,6 +3,7 @@
 import signal
 import struct
 import subprocess
+import tempfile
 import threading
 from contextlib import contextmanager
 from pathlib import Path
@@ -101,6 +102,14 @@ def qcow2_head(version=3, backing=0, features=0, extensions=()):
     for kind, body in extensions:
         made += struct.pack(">II", kind, len(body)) + body.ljust((len(body) + 7) // 8 * 8, b"\0")
     return made + bytes(16)
+
+
+@contextmanager
+def readable_folder():
+    """A folder that other users may look into, as pytest's own are not."""
+    with tempfile.TemporaryDirectory(prefix="hm-test-", dir="/tmp") as made:
+        Path(made).chmod(0o755)
+        yield Path(made)
 
 
 def entry_path(bench):

@@ -12,7 +12,7 @@ from haremile.core.study import RunState
 from haremile.store import cluster as clusters
 from haremile.store.cluster import Cluster
 from haremile.store.rows import database
-from helpers import FakeRig, capture_for, install
+from helpers import FakeRig, capture_for, install, readable_folder
 
 WAIT_S = 60
 
@@ -34,24 +34,21 @@ class HeldRig(FakeRig):
 
 
 @pytest.fixture
-def own_cluster(tmp_path, monkeypatch):
+def own_cluster(monkeypatch):
     """A server of its own, which comes back at the same address."""
     kept = getattr(database, "obj", None)
     port = clusters._free_port()
     monkeypatch.setattr(clusters, "_free_port", lambda: port)
-    tmp_path.chmod(0o755)
-    made = Cluster(tmp_path / "data")
-    yield made
-    database.obj.close_all()
-    database.initialize(kept)
-    made.stop()
+    with readable_folder() as folder:
+        made = Cluster(folder / "data")
+        yield made
+        database.obj.close_all()
+        database.initialize(kept)
+        made.stop()
 
 
 def test_a_restarted_database_costs_no_reading_and_doubles_none(own_cluster, monkeypatch, tmp_path):
     monkeypatch.setattr("haremile.bench.shift.LONGEST_PAUSE_S", 0.1)
-    for folder in tmp_path.parents:
-        if folder.is_relative_to("/tmp") and folder != folder.parent:
-            folder.chmod(folder.stat().st_mode | 0o055)
     url = own_cluster.start()
     bench = wire(settings_from({"HAREMILE_DATA": str(tmp_path)}), url)
     study = bench.studies.create(checked_plan("Q", [install("A"), install("B")], 4, seed=1))

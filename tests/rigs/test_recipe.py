@@ -1,8 +1,5 @@
 import os
-import tempfile
-from contextlib import contextmanager
 from dataclasses import replace
-from pathlib import Path
 from uuid import UUID
 
 import pytest
@@ -16,7 +13,7 @@ from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.recipe import ready_of
 from haremile.rigs.guest.rig import GuestRig
-from helpers import qcow2_head
+from helpers import qcow2_head, readable_folder
 
 
 @pytest.fixture
@@ -137,11 +134,3 @@ def test_no_room_for_disk_changes_is_said_before_anything_starts(tmp_path, disk,
             os.chown(kept, machine.OWNS_NOTHING, machine.OWNS_NOTHING)
         with pytest.raises(GuestDiedError, match=r"QEMU did not start: .*(luster|nvalid|qcow2)"):
             GuestMachine(replace(wanted, keeps_changes=True, disk=kept))
-
-
-@contextmanager
-def readable_folder():
-    """A folder that the emulator's user may look into, as pytest's own are not."""
-    with tempfile.TemporaryDirectory(prefix="hm-test-", dir="/tmp") as made:
-        Path(made).chmod(0o755)
-        yield Path(made)
