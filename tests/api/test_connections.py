@@ -56,6 +56,13 @@ def test_a_body_that_does_not_come_is_answered_as_too_slow(address, key):
         assert b" 408 " in link.recv(2000)
 
 
+def test_nobody_says_of_himself_that_he_is_another(address, key):
+    """Over plain HTTP off loopback nobody changes anything: no header says otherwise."""
+    headers = {"Authorization": f"Bearer {key}", "X-Forwarded-For": "10.0.0.9"}
+    told = httpx.get(f"{address}/api/session", headers=headers, timeout=20).json()
+    assert not told["is_overheard"], "the address is that of the connection"
+
+
 def test_a_connection_serves_one_request_after_the_other(address, key):
     headers = {"Authorization": f"Bearer {key}"}
     with httpx.Client(base_url=address, headers=headers, timeout=20) as page:

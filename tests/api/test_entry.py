@@ -6,6 +6,7 @@ from uuid import uuid4
 
 import pytest
 
+from haremile.api.brake import FREE
 from haremile.bench.access import IDLE_LIFE, OWNER, Role
 from haremile.store.access import PostgresAccess
 from haremile.store.rows import SessionRow, database
@@ -36,6 +37,13 @@ def test_a_token_becomes_one_session_of_two_secrets(stranger, bench):
     again = stranger.get(path)
     assert again.status_code == 401
     assert "used already" in again.text
+
+
+def test_looking_at_an_address_does_not_use_it_up(stranger, bench):
+    path = entry_path(bench)
+    assert stranger.head(path).status_code == 200
+    assert stranger.get(path, headers={"Sec-Purpose": "prefetch"}).status_code == 200
+    assert stranger.get(path).status_code == 303
 
 
 def test_only_digests_are_kept(stranger, bench, throwaway_url):
@@ -116,11 +124,18 @@ def test_a_paired_device_does_what_belongs_to_a_run_and_no_more(stranger, client
     assert stranger.post("/enter", data={"key": code}).status_code == 401, "a code is of one device"
 
 
-def test_a_wrong_code_makes_every_waiting_one_worthless(stranger, client, bench):
+def test_a_typing_error_costs_nothing_and_a_search_makes_every_code_worthless(
+    stranger, client, bench
+):
     bench.access.ensure_person("Ida", Role.OWN)
     code = client.post("/api/people/devices").json()["code"]
-    assert stranger.post("/enter", data={"key": "guess"}).status_code == 401
-    assert stranger.post("/enter", data={"key": code}).status_code == 401
+    assert stranger.post("/enter", data={"key": "mistyped"}).status_code == 401
+    assert stranger.post("/enter", data={"key": code}).status_code == 303
+    code = client.post("/api/people/devices").json()["code"]
+    for guess in range(FREE):
+        stranger.post("/enter", data={"key": f"guess {guess}"})
+    assert stranger.post("/enter", data={"key": code}).status_code == 429
+    assert bench.access.enter(code, "a phone") is None
 
 
 def test_who_did_what_stands_in_the_trail_with_what_was_before(client, study):

@@ -71,6 +71,27 @@ def test_every_clone_has_data_of_its_own(tmp_path):
     assert " " not in one.data.name
 
 
+def test_no_child_inherits_a_secret(monkeypatch):
+    for name in ("DATABASE_URL", "HAREMILE_TEST_DATABASE_URL", "HAREMILE_KEY", "PGPASSWORD"):
+        monkeypatch.setenv(name, "a secret")
+    monkeypatch.setenv("HAREMILE_DATA", "/srv/data")
+    given = child_environment()
+    assert "a secret" not in given.values()
+    assert given["HAREMILE_DATA"] == "/srv/data"
+
+
+def test_the_version_is_told_and_the_program_has_its_name():
+    for words, says in (
+        (["--version"], "haremile 0.1.0"),
+        (["study", "--help"], "Usage: haremile"),
+    ):
+        done = subprocess.run(
+            [str(ROOT / "haremile"), *words], capture_output=True, text=True, check=False
+        )
+        assert done.returncode == 0, done.stderr
+        assert says in done.stdout
+
+
 def test_children_carry_the_session_and_die_with_their_parent():
     assert child_environment()[SESSION_VARIABLE] == os.environ[SESSION_VARIABLE]
     command = child_command(["qemu"], user="postgres")

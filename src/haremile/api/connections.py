@@ -62,6 +62,7 @@ def server_settings() -> dict[str, Any]:
     """What our server is told beside its application."""
     return {
         "http": BoundedProtocol, "ws": "none", "log_level": "warning", "access_log": False,
-        "server_header": False, "timeout_graceful_shutdown": 2, "timeout_keep_alive": 5,
+        "server_header": False, "proxy_headers": False,  # nobody says for others who they are
+        "timeout_graceful_shutdown": 2, "timeout_keep_alive": 5,
         "h11_max_incomplete_event_size": 32 * 2**10,
     }  # fmt: skip

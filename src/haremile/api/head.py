@@ -4,6 +4,9 @@ import asyncio
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+IS_HEAD = "is_head"
+"""Set where only a head is asked for: nothing is used up by it."""
+
 
 class HeadAnswers:
     """Answers HEAD by the head of GET's answer; the rest of it is not even waited for."""
@@ -23,6 +26,7 @@ class HeadAnswers:
                 await send({"type": "http.response.body", "body": b"", "more_body": False})
                 is_told.set()
 
+        scope.setdefault("state", {})[IS_HEAD] = True
         asked = asyncio.ensure_future(self._app({**scope, "method": "GET"}, receive, head_only))
         told = asyncio.ensure_future(is_told.wait())
         await asyncio.wait({asked, told}, return_when=asyncio.FIRST_COMPLETED)

@@ -50,11 +50,17 @@ class Server:
         Made of this machine's key; signs what is sent and proves what is told.
     pin : str, optional
         The sha256 of the server's certificate, hex; another one is not spoken with.
+
+    Attributes
+    ----------
+    seen_pin : str or None
+        That of the certificate that was shown last, which was trusted.
     """
 
     def __init__(self, address: str, secret: str, pin: Optional[str] = None):
         self.address = address.rstrip("/")
         self._secret, self.pin = secret, pin
+        self.seen_pin: Optional[str] = None
         self._nonce = NO_NONCE
 
     def post(self, path: str, body: bytes, timeout_s: float = TIMEOUT_S) -> Dict[str, Any]:
@@ -116,11 +122,11 @@ class Server:
             context.verify_mode = ssl.CERT_NONE
         link = http.client.HTTPSConnection(host, port, timeout=timeout_s, context=context)
         link.connect()
-        if self.pin is not None:
-            shown = hashlib.sha256(link.sock.getpeercert(True) or b"").hexdigest()
-            if not is_same(self.pin, shown):
-                link.close()
-                raise ServerAway("another server answers there: its certificate is %s" % shown)
+        shown = hashlib.sha256(link.sock.getpeercert(True) or b"").hexdigest()
+        if self.pin is not None and not is_same(self.pin, shown):
+            link.close()
+            raise ServerAway("another server answers there: its certificate is %s" % shown)
+        self.seen_pin = shown
         return link
 
 

@@ -102,10 +102,9 @@ def act(run: Run) -> int:
     identity = known_identity() or new_identity()
     restart = shlex.split(asked.restart) if asked.restart else restart_command()
     secret = secret_of(_key())
+    server = Server(asked.address, secret, asked.pin)
     try:
-        answer = Server(asked.address, secret, asked.pin).ask(
-            "/api/rigs/enrol", identity=identity, system=_system(run)
-        )
+        answer = server.ask("/api/rigs/enrol", identity=identity, system=_system(run))
     except (ServerAway, ServerRefused) as error:
         said = str(error)
         if "certificate verify failed" in said:
@@ -113,7 +112,7 @@ def act(run: Run) -> int:
         raise MissingHere("the server did not take it: %s" % said) from None
     enrolment = Enrolment(
         asked.address, secret, str(answer["machine"]), str(answer["system"]), identity, restart,
-        asked.boot_id, asked.pause, asked.pin,
+        asked.boot_id, asked.pause, server.seen_pin,
     )  # fmt: skip
     keep_enrolment(enrolment)
     keep_applications({**read_applications(), **_proposed(), **allowed})

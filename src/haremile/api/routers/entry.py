@@ -9,6 +9,7 @@ from starlette.responses import PlainTextResponse, RedirectResponse
 from haremile.api.brake import Brake
 from haremile.api.dependencies import Bench, Who
 from haremile.api.entry_page import entry_page
+from haremile.api.head import IS_HEAD
 from haremile.api.headers import fresh_nonce
 from haremile.api.ports import BenchParts
 from haremile.api.recognition import cookie_name
@@ -44,7 +45,8 @@ async def enter_by_token(
     request: Request, bench: Bench, brake: TheBrake, token: Token | None = None
 ) -> Response:
     """Make a session of a token, which is then used up."""
-    if token is None:
+    is_look = getattr(request.state, IS_HEAD, False) or "sec-purpose" in request.headers
+    if token is None or is_look:  # fetched beforehand, or only looked at: the token stays
         return entry_page(fresh_nonce(request.scope), 200)
     return await _enter(request, bench, brake, token)
 
@@ -66,7 +68,7 @@ async def _enter(request: Request, bench: BenchParts, brake: Brake, shown: str) 
     made = await run_sync(bench.access.enter, shown, agent)
     if made is None:
         brake.wrong(address)
-        if is_code:
+        if is_code and brake.wait_s(address) > 0:  # a typing error costs nothing, a search does
             await run_sync(bench.access.void_codes)
         said = "That opens nothing here: it was used already, has expired, or was never made."
         return entry_page(nonce, 401, said)

@@ -15,7 +15,7 @@ router = APIRouter(tags=["people"])
 
 CODE_LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 CODE_LENGTH = 10
-"""50 bits, typed in ten minutes, on the brake, and worthless after one wrong try."""
+"""49 bits, typed in ten minutes, on the brake, and worthless after a few wrong tries."""
 
 PersonName = Annotated[str, Path(min_length=1, max_length=200)]
 
