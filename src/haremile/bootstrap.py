@@ -111,6 +111,10 @@ class Bench:
     intake: BoundedIntake
     access: PostgresAccess
 
+    def intake_here(self, progress: Progress = quietly) -> Intake:
+        """Intake within this very process: of a person's own files."""
+        return Intake(self.studies, self.readings, self.library, together, progress)
+
 
 def wire(settings: Settings, url: str) -> Bench:
     """Put the parts together on the database at `url`, migrated."""

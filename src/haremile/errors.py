@@ -3,7 +3,7 @@
 ::
 
     HareMileError
-    ├── BadInputError               what was asked cannot be meant        exit 2, 422
+    ├── BadInputError               what was asked for is not valid       exit 2, 422
     │   ├── UnknownMetricError
     │   ├── UnitError
     │   ├── SampleError             values that no statistic is defined on
@@ -32,7 +32,7 @@ class HareMileError(Exception):
 
 
 class BadInputError(HareMileError):
-    """What was asked for cannot be meant; the message repeats the bad value."""
+    """What was asked for is not valid; the message repeats the bad value."""
 
 
 class UnknownMetricError(BadInputError):

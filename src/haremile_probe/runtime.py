@@ -19,7 +19,7 @@ MIB = 2.0**20
 
 
 class BadInput(Exception):
-    """What was asked for cannot be meant."""
+    """What was asked for is not valid."""
 
 
 class Refused(Exception):

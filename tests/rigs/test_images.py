@@ -19,11 +19,11 @@ from haremile.formats.captures import checked_capture
 from haremile.formats.guest_records import MeminfoWatch
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.debian_build import build_debian, debian_image
-from haremile.rigs.guest.machine import GuestMachine
+from haremile.rigs.guest.machine import OWNS_NOTHING, GuestMachine
 from haremile.rigs.guest.ready import ByProbe
 from haremile.rigs.guest.recipe import image_spec, tools_disk
 from haremile.rigs.guest.rig import GuestRig
-from helpers import order, served
+from helpers import order, readable_folder, served
 
 pytestmark = pytest.mark.long
 
@@ -43,19 +43,30 @@ def images():
 
 
 @pytest.fixture(scope="module")
-def parts(images, tmp_path_factory):
+def parts(images):
     """What a tiny system's disk holds."""
-    folder = tmp_path_factory.mktemp("parts")
-    shutil.copy(images.kernel, folder / "vmlinuz")
-    shutil.copy(images.initrd("osterfell-base"), folder / "tiny.gz")
-    (folder / "syslinux.cfg").write_text(SYSLINUX)
-    return folder
+    with readable_folder() as folder:
+        shutil.copy(images.kernel, folder / "vmlinuz")
+        shutil.copy(images.initrd("osterfell-base"), folder / "tiny.gz")
+        (folder / "syslinux.cfg").write_text(SYSLINUX)
+        yield folder
+
+
+@pytest.fixture
+def folder():
+    """A folder that the emulator may look into."""
+    with readable_folder() as made:
+        yield made
 
 
 @pytest.fixture(scope="module")
-def disk(parts, tmp_path_factory):
+def disk(parts):
     """A disk as a tester has one: it boots by BIOS and by UEFI."""
-    path = tmp_path_factory.mktemp("disk") / "varrow.raw"
+    with readable_folder() as folder:
+        yield filled(parts, folder / "varrow.raw")
+
+
+def filled(parts, path):
     path.write_bytes(b"\0" * (64 * 2**20))
     run("mkfs.vfat", "-F", "16", str(path))
     run("mcopy", "-i", str(path), *(str(p) for p in sorted(parts.iterdir())), "::")
@@ -97,23 +108,23 @@ def test_a_testers_disk_boots_by_bios_and_stays_as_it_was(images, disk):
     assert hashlib.sha256(disk.read_bytes()).digest() == before
 
 
-def test_it_boots_by_uefi_from_another_bus_and_another_format(images, disk, tmp_path):
-    other = tmp_path / "varrow.qcow2"
+def test_it_boots_by_uefi_from_another_bus_and_another_format(images, disk, folder):
+    other = folder / "varrow.qcow2"
     run("qemu-img", "convert", "-O", "qcow2", str(disk), str(other))
     capture = booted(images, other, bus="sata", firmware="uefi")
     assert capture.conditions["firmware"] == "uefi"
     assert ("boot.total", "serial") in values_of(capture)
 
 
-def test_a_live_system_is_one(images, parts, tmp_path):
-    shutil.copytree(parts, tmp_path / "live")
-    shutil.move(tmp_path / "live/syslinux.cfg", tmp_path / "live/isolinux.cfg")
-    shutil.copy("/usr/lib/ISOLINUX/isolinux.bin", tmp_path / "live")
-    shutil.copy(f"{BIOS_MODULES}/bios/ldlinux.c32", tmp_path / "live")
-    image = tmp_path / "live.iso"
+def test_a_live_system_is_one(images, parts, folder):
+    shutil.copytree(parts, folder / "live")
+    shutil.move(folder / "live/syslinux.cfg", folder / "live/isolinux.cfg")
+    shutil.copy("/usr/lib/ISOLINUX/isolinux.bin", folder / "live")
+    shutil.copy(f"{BIOS_MODULES}/bios/ldlinux.c32", folder / "live")
+    image = folder / "live.iso"
     run(
         "xorriso", "-as", "mkisofs", "-quiet", "-o", str(image), "-b", "isolinux.bin",
-        "-no-emul-boot", "-boot-load-size", "4", "-boot-info-table", str(tmp_path / "live"),
+        "-no-emul-boot", "-boot-load-size", "4", "-boot-info-table", str(folder / "live"),
     )  # fmt: skip
     capture = booted(images, image)
     assert capture.conditions["medium"] == "live"
@@ -165,10 +176,11 @@ def test_the_desktop_is_ready_on_its_screen_about_when_it_says_so(images, built)
 
 
 def test_a_real_machine_is_enrolled_and_really_restarts_twice(
-    images, built, bench, throwaway_url, tmp_path
+    images, built, bench, throwaway_url, folder
 ):
-    disk = tmp_path / "enrolled.raw"
+    disk = folder / "enrolled.raw"
     shutil.copy(built["bare"].disk, disk)
+    os.chown(disk, OWNS_NOTHING, OWNS_NOTHING)
     bench.library.ensure(Install(System("Osterfell_Bare"), Machine("Test bench")))
     key = bench.machines.new_key("Test bench")
     access = Access(frozenset({"10.0.2.2"}))
@@ -184,9 +196,9 @@ def test_a_real_machine_is_enrolled_and_really_restarts_twice(
         with GuestMachine(wanted) as guest:
             ByProbe().wait(guest, guest.power_on() + 300.0)
             port = address.rpartition(":")[2]
+            guest.port.send(f"said {key}")
             guest.port.send(
-                f"probe enrol http://10.0.2.2:{port} --key {key} --system Osterfell_Bare"
-                " --come-back systemd"
+                f"probe enrol http://10.0.2.2:{port} --system Osterfell_Bare --come-back systemd"
             )
             wait_until(bench.machines.signs)
             installs = [i for i in bench.library.installs() if i.rig == "enrolled"]

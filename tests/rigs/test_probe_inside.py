@@ -14,15 +14,20 @@ from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.spec import GuestSpec
 from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
 from haremile_probe.wire import RecordReader, load_capture
+from helpers import readable_folder
 
 LIMIT_S = 240.0
 pytestmark = pytest.mark.long
 
 
 @pytest.fixture(scope="module")
-def with_probe(tmp_path_factory):
+def with_probe():
     """Makes a system's packed files with the probe's laid over them."""
-    folder = tmp_path_factory.mktemp("guest")
+    with readable_folder() as folder:
+        yield packing(folder)
+
+
+def packing(folder):
     (folder / "probe").mkdir()
     (folder / "probe" / NAME).write_bytes(read_probe_archive())
     (folder / "probe" / GATHERER).write_bytes(read_gatherer())

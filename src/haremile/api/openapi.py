@@ -49,7 +49,7 @@ PROBLEMS = {
     "413": "Too large",
     "414": "The address is too long",
     "421": "Not for this host",
-    "422": "What was asked for cannot be meant",
+    "422": "What was asked for is not valid",
     "429": "Too many wrong keys",
     "500": "A fault of the server's own",
     "503": "Something is missing, or the database does not answer",

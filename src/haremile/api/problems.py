@@ -20,7 +20,7 @@ from haremile.errors import (
 NO_SUCH_METHOD = 405
 MEDIA_TYPE = "application/problem+json"
 _STATUS: tuple[tuple[type[HareMileError], int, str], ...] = (
-    (BadInputError, 422, "This cannot be meant"),
+    (BadInputError, 422, "Not valid"),
     (NotAllowedError, 403, "Not allowed"),
     (NotFoundError, 404, "Not in the bench book"),
     (ConflictError, 409, "Not in this state"),
@@ -53,7 +53,7 @@ def _on_invalid(_: Request, error: Exception) -> JSONResponse:
     if not isinstance(error, RequestValidationError):
         raise error
     faults = [f"{'.'.join(str(p) for p in e['loc'][1:])}: {e['msg']}" for e in error.errors()]
-    return problem(422, "This cannot be meant", "; ".join(faults)[:2000])
+    return problem(422, "Not valid", "; ".join(faults)[:2000])
 
 
 def _on_http(request: Request, error: Exception) -> JSONResponse:

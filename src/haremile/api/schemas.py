@@ -345,7 +345,7 @@ class PlannedAgain(BaseModel):
 
 
 class OverruleIn(BaseModel):
-    """Why a condition's difference is put up with; null takes it back."""
+    """Why a condition's difference is accepted; null takes it back."""
 
     reason: Text | None
 

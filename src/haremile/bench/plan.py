@@ -68,7 +68,7 @@ def checked_plan(
     Raises
     ------
     BadInputError
-        With a sentence that names what cannot be meant.
+        With a sentence that names what is not valid.
     """
     if not title.strip():
         raise BadInputError("a study needs a question as its title")

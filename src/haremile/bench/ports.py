@@ -228,7 +228,7 @@ class StudyBook(Protocol):
         """Change where the study stands; an event tells it."""
 
     def overrule(self, study_id: UUID, key: str, reason: str | None) -> None:
-        """Put up with a condition's difference for a reason, or (None) no more."""
+        """Accept the difference of a condition for a reason, or (None) no more."""
 
     def extend(self, study_id: UUID, blocks: int) -> Study:
         """Add so many blocks after the last one; the study's looks gain an extension."""

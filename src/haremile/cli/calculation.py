@@ -1,7 +1,5 @@
 """``haremile summary``, ``compare``, ``field``, ``plan``, ``total``: without a database."""
 
-import json
-import sys
 from collections.abc import Sequence
 from dataclasses import asdict
 from pathlib import Path
@@ -19,6 +17,7 @@ from haremile.bench.calculate import (
     summary_document,
     total_document,
 )
+from haremile.cli.documents import Json, print_json
 from haremile.cli.tables import (
     Document,
     contrast_rows,
@@ -39,7 +38,6 @@ from haremile.formats.readings_csv import parse_readings
 
 File = Annotated[Path, typer.Argument(help="A readings file (CSV).")]
 Level = Annotated[float, typer.Option(min=0.5, max=0.9999, help="Asked confidence level.")]
-Json = Annotated[bool, typer.Option("--json", help="The whole document, full doubles.")]
 MachineOption = Annotated[str | None, typer.Option(help="Only on this machine.")]
 MarginOption = Annotated[
     list[str] | None,
@@ -47,7 +45,7 @@ MarginOption = Annotated[
 ]
 Overrules = Annotated[
     list[str] | None,
-    typer.Option("--overrule", help="Put up with a condition, as KEY=REASON."),
+    typer.Option("--overrule", help="Compare although a condition differs, as KEY=REASON."),
 ]
 PairedBy = Annotated[str | None, typer.Option(help="block, or machine.")]
 
@@ -95,11 +93,6 @@ def _keyed(texts: Sequence[str] | None, what: str) -> dict[str, str]:
     return found
 
 
-def _print_json(document: Document) -> None:
-    json.dump(document, sys.stdout, ensure_ascii=False, allow_nan=False, indent=1)
-    sys.stdout.write("\n")
-
-
 def summary(
     file: File,
     metric_key: Annotated[str | None, typer.Option("--metric", help="Only this metric.")] = None,
@@ -109,7 +102,7 @@ def summary(
     """Summarise every group of a readings file."""
     document = summary_document(parse_readings(read_file(file)), metric_key, level)
     if as_json:
-        _print_json(document)
+        print_json(document)
         return
     groups = document["groups"]
     head = ("system", "machine", "measure", "n", "failed", "median", "interval")
@@ -138,7 +131,7 @@ def compare(
     )  # fmt: skip
     document = contrast_document(parse_readings(read_file(file)), asked)
     if as_json:
-        _print_json(document)
+        print_json(document)
         return
     print_table(("fact", "value"), contrast_rows(document), show_header=False)
     if document["unstated"]:
@@ -169,7 +162,7 @@ def field(
     lines = parse_readings(read_file(file))
     document = machines_document(lines, asked) if paired_by else field_document(lines, asked)
     if as_json:
-        _print_json(document)
+        print_json(document)
         return
     if paired_by:
         over = ("system", "against", "ratio", "interval", "")
@@ -230,7 +223,7 @@ def plan(
         document["seconds"] = time.seconds if time else None
         sentence = f"{sentence} {wording.time_sentence(time)}"
     if as_json:
-        _print_json(document)
+        print_json(document)
         return
     typer.echo(sentence)
 
@@ -265,7 +258,7 @@ def total(
     )  # fmt: skip
     document = total_document(parse_readings(read_file(file)), asked)
     if as_json:
-        _print_json(document)
+        print_json(document)
         return
     head = ("system", "total", "interval", "parts (reference = 100, more is better)")
     print_table(head, [total_row(one) for one in document["systems"]])

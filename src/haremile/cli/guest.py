@@ -5,6 +5,7 @@ from typing import Annotated
 
 import typer
 
+from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.rig import MachineName, Settings, SystemName, recipe_of
 from haremile.cli.session import bench, present_settings, say
 from haremile.core.study import Install, Machine, System
@@ -34,16 +35,19 @@ def build(
 
 
 @app.command("list")
-def list_guests() -> None:
+def list_guests(as_json: Json = False) -> None:
     """List the guest systems and where they lie."""
     folder = present_settings().guests
     images = GuestImages(folder)
-    for name in NAMES:
-        state = images.initrd(name) if images.are_built else "not built"
-        typer.echo(f"{name}\t{state}")
+    found = {name: images.initrd(name) if images.are_built else None for name in NAMES}
     for kind in RECIPES:
         image = debian_image(folder, kind)
-        typer.echo(f"{kind}\t{image.disk if image.is_built else 'not built'}")
+        found[kind] = image.disk if image.is_built else None
+    if as_json:
+        print_json(as_document(found))
+        return
+    for name, place in found.items():
+        typer.echo(f"{name}\t{place or 'not built'}")
 
 
 @app.command("add")

@@ -7,6 +7,7 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.bench.access import OWNER, Role
+from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.serve import entry_address, serving
 from haremile.cli.session import bench, say
 
@@ -41,9 +42,12 @@ def add(
 
 
 @app.command("list")
-def list_people() -> None:
+def list_people(as_json: Json = False) -> None:
     """List people, their roles and how many keys of theirs hold."""
     with bench() as opened:
+        if as_json:
+            print_json(as_document(opened.access.people()))
+            return
         table = Table("person", "role", "keys", box=None)
         for person in opened.access.people():
             table.add_row(person.name, person.role, str(person.keys))

@@ -7,8 +7,9 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from haremile.bench.intake import Intake, IntakeItem
+from haremile.bench.intake import IntakeItem
 from haremile.cli.calculation import read_file
+from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
 from haremile.cli.study import find_study
 from haremile.core.study import Study
@@ -45,11 +46,12 @@ def take_in(
     preview: Annotated[
         bool, typer.Option("--preview", help="Say what was recognised; keep nothing.")
     ] = False,
+    as_json: Json = False,
 ) -> None:
     """Take files from machines into a study; the same file again changes nothing."""
     brought = [(path.name, read_file(path)) for path in files]
     with bench() as opened:
-        intake = Intake(opened.studies, opened.readings, opened.library)
+        intake = opened.intake_here()
         if study is None:
             if preview or contender:
                 raise BadInputError("--preview and --contender go with --study")
@@ -58,11 +60,19 @@ def take_in(
             found = find_study(opened, study)
             items = intake.preview(found.id, brought)
             lanes = _lanes(found, items, contender)
+            if preview and as_json:
+                print_json(as_document(items))
+                return
             if preview:
                 Console().print(_table(found, items, lanes))
                 return
             result = intake.take_in(found.id, brought, lanes)
         say(f"took in {result.taken}; {result.known} known already")
+        for note in result.notes:
+            say(note)
+        if as_json:
+            print_json(as_document(result))
+            return
         typer.echo(result.study.id)
 
 

@@ -6,7 +6,7 @@ from typing import Annotated
 
 import typer
 
-from haremile.bench.take_in import export_lines, import_study
+from haremile.bench.take_in import export_lines
 from haremile.cli.calculation import read_file
 from haremile.cli.session import bench, say
 from haremile.cli.study import Name, find_study
@@ -20,9 +20,16 @@ def import_readings(
     """Make a study from a readings file; print its id."""
     body = read_file(file)
     with bench() as opened:
-        study = import_study(opened.studies, opened.readings, title or file.stem, body)
+        result = opened.intake_here(_progress).new_study(title or file.stem, [(file.name, body)])
+        study = result.study
         say(f"took in {len(opened.studies.runs(study.id))} runs")
+        for note in result.notes:
+            say(note)
         typer.echo(study.id)
+
+
+def _progress(what: str, done: int, of: int) -> None:
+    say(f"{what} {done:,} of {of:,} rows")
 
 
 def export_readings(name: Name) -> None:

@@ -8,6 +8,7 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.bench.enrolled import SWITCHINGS
+from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.serve import serving
 from haremile.cli.session import bench, say
 from haremile.core.study import Install, Machine, System
@@ -26,10 +27,14 @@ Settings = Annotated[
 
 
 @app.command("list")
-def list_rigs() -> None:
+def list_rigs(as_json: Json = False) -> None:
     """List installs that a rig can operate."""
     with bench() as opened:
         signs = {sign.machine: sign for sign in opened.machines.signs()}
+        if as_json:
+            operated = [one for one in opened.library.installs() if one.rig is not None]
+            print_json({"installs": as_document(operated), "signs": as_document(signs)})
+            return
         table = Table("system", "machine", "rig", "recipe", "last sign", box=None)
         for install in opened.library.installs():
             if install.rig is None:

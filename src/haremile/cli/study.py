@@ -19,6 +19,7 @@ from haremile.bench.plan import (
 from haremile.bench.story import told
 from haremile.bootstrap import Bench
 from haremile.cli.calculation import parse_margin
+from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
 from haremile.core.looks import parse_looks
 from haremile.core.margin import Margin
@@ -48,9 +49,12 @@ def find_study(opened: Bench, name: str) -> Study:
 
 
 @app.command("list")
-def list_studies() -> None:
+def list_studies(as_json: Json = False) -> None:
     """List all studies."""
     with bench() as opened:
+        if as_json:
+            print_json(as_document(opened.studies.digests()))
+            return
         table = Table("id", "question", "state", "runs", "failed", box=None)
         for item in opened.studies.digests():
             runs = f"{item.finished} of {item.runs}"
@@ -201,14 +205,19 @@ def extend(
 
 
 @app.command("show")
-def show(name: Name) -> None:
+def show(name: Name, as_json: Json = False) -> None:
     """Print the findings of a study."""
     with bench() as opened:
-        _print_findings(opened, find_study(opened, name))
+        study = find_study(opened, name)
+        if as_json:
+            found = study_findings(opened.studies, opened.readings, study.id)
+            print_json({"study": as_document(study), "findings": as_document(found)})
+            return
+        _print_findings(opened, study)
 
 
 @app.command("tell")
-def tell(name: Name) -> None:
+def tell(name: Name, as_json: Json = False) -> None:
     """Tell everything that happened in a study, in order, from its events."""
     with bench() as opened:
         study = find_study(opened, name)
@@ -217,11 +226,14 @@ def tell(name: Name) -> None:
             run.id: f"{labels[run.lane_no]}, {run.procedure}, block {run.block}"
             for run in opened.studies.runs(study.id)
         }
-        last = 0
+        last, every = 0, []
         while events := opened.events.after(last, study.id):
-            for event in events:
+            for event in events if not as_json else ():
                 typer.echo(f"{event.at:%Y-%m-%d %H:%M:%S}  {told(event, runs)}")
+            every += events if as_json else []
             last = events[-1].id
+        if as_json:
+            print_json(as_document(every))
 
 
 def _print_findings(opened: Bench, study: Study) -> None:

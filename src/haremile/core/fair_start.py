@@ -117,7 +117,7 @@ def graded_conditions(
     ----------
     lanes : mapping of lane number to the distinct conditions that its readings were taken under
         Several entries for one lane mean that its conditions changed on the way.
-    overrules : mapping of condition key to the reason why its difference is put up with
+    overrules : mapping of condition key to the reason why its difference is accepted
 
     Returns
     -------

@@ -203,7 +203,7 @@ class Plan:
         The catalogue's stands in where a plan states none.
     looks : Looks or None
         When verdicts are read; None is once, when every run is finished.
-    overrules : mapping of condition key to the reason why its difference is put up with
+    overrules : mapping of condition key to the reason why its difference is accepted
     """
 
     margins: Mapping[str, Margin] = field(default_factory=dict)

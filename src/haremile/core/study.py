@@ -141,7 +141,7 @@ class PrecisionPlan:
 class Study:
     """One question with its plan; `looks` is None where verdicts are read once, at the end.
 
-    `overrules` gives the reason for which a condition's difference is put up with, by its key.
+    `overrules` gives the reason for which a condition's difference is accepted, by its key.
     """
 
     id: UUID

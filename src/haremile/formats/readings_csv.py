@@ -312,7 +312,7 @@ class _Table:
                 self.fault(None, f"the same as line {first}, cell by cell")
 
     def line(self, cells: Sequence[str], number: int) -> ReadingLine | None:
-        """The row as a line; None, and its faults, where it cannot be meant."""
+        """The row as a line; None, and its faults, where it is not valid."""
         self.cells, self.number = cells, number
         before = len(self.faults.found)
         if len(cells) != len(self.columns):

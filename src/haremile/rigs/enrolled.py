@@ -54,7 +54,7 @@ class EnrolledRig:
         The errand stays open until its run is written: should this conductor go away first, the
         next one finds the answer on the desk.
         """
-        probe_job(order.procedure, order.conditions, order.install.recipe)  # or it cannot be meant
+        probe_job(order.procedure, order.conditions, order.install.recipe)  # or it is not valid
         ended = self._ended.setdefault(order.run_id, threading.Event())
         try:
             errand = self._desk.put(order)

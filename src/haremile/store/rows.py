@@ -150,7 +150,7 @@ class MarginRow(Row):
 
 
 class OverrideRow(Row):
-    """A condition that differs in a study and is put up with, for a reason."""
+    """A condition that differs in a study and is accepted, for a reason."""
 
     study = ForeignKeyField(StudyRow, backref="overrides")
     key = TextField()

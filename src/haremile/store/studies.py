@@ -147,7 +147,7 @@ class PostgresStudyBook:
 
     @connected
     def overrule(self, study_id: UUID, key: str, reason: str | None) -> None:
-        """Put up with a condition's difference for a reason, or (None) no more."""
+        """Accept the difference of a condition for a reason, or (None) no more."""
         with database.atomic():
             if not StudyRow.select().where(StudyRow.id == study_id).exists():
                 raise NotFoundError("study", study_id)

@@ -42,7 +42,7 @@ def image_spec(
     Raises
     ------
     BadInputError
-        If a line cannot be meant, or its image is no file.
+        If a line is not valid, or its image is no file.
     MissingHereError
         If it is to be built first.
     """

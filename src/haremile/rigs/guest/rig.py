@@ -100,7 +100,7 @@ class GuestRig:
         return frozenset(PROCEDURES)
 
     def check(self, install: Install) -> None:
-        """Raises BadInputError or MissingHereError where its recipe cannot be meant here."""
+        """Raises BadInputError or MissingHereError where its recipe is not valid here."""
         is_tiny = install.recipe.get("image", "") in NAMES
         with tools_disk(None if is_tiny else self._archive) as tools:
             self.spec(RunOrder(UUID(int=0), 1, "boot", install, 0, 1, 1), tools)

@@ -1,4 +1,4 @@
-"""Conditions that differ in a study and are put up with, for a reason."""
+"""Conditions that differ in a study and are accepted, for a reason."""
 
 SQL = """
 CREATE TABLE override (

@@ -34,7 +34,7 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
   )
 }
 
-/** What differed at the start; what forbids the comparison can be put up with, for a printed reason. */
+/** What differed at the start; what forbids the comparison can be accepted, for a printed reason. */
 function FairStart({ study, found }: { study: Study; found: readonly Difference[] }) {
   if (!found.length) return <span>Fair start: <b>the same</b></span>
   return (
