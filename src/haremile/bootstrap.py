@@ -1,7 +1,7 @@
 """The one place that wires the parts together."""
 
 import socket
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,6 +17,7 @@ from haremile.bench.take_in import quietly
 from haremile.bounded import BoundedCalls
 from haremile.config import Settings
 from haremile.demo.world import simulated_truths
+from haremile.formats.captures import parse_capture
 from haremile.formats.guest_records import MeminfoWatch
 from haremile.formats.probe_archive import NAME, read_probe_archive
 from haremile.rigs.enrolled import EnrolledRig
@@ -37,6 +38,10 @@ from haremile.store.rows import database
 from haremile.store.runs import PostgresRunDesk
 from haremile.store.studies import PostgresStudyBook
 from haremile_probe.jobs import Job
+from haremile_probe.wire import Capture
+
+SMALL_CAPTURE = 2**18
+"""Bytes of a capture that is read at once: it can do no harm."""
 
 
 class BoundedIntake:
@@ -138,6 +143,7 @@ def wire(settings: Settings, url: str) -> Bench:
     }
     readings = PostgresReadingBook(events)
     host = socket.gethostname()
+    calls = BoundedCalls(preload=("haremile.bootstrap",))
     conductor = Conductor(
         studies, desk, events, rigs, host=host,
         precision=PrecisionWatch(studies, readings, desk),
@@ -147,10 +153,23 @@ def wire(settings: Settings, url: str) -> Bench:
         desk=desk, readings=readings, events=events, conductor=conductor,
         runner=StudyRunner(conductor, studies, events), images=images, guest_rig=guest_rig,
         machines=machines,
-        enrolled=EnrolledMachines(machines, events, _job),
+        enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
-        intake=BoundedIntake(url, BoundedCalls(preload=("haremile.bootstrap",))),
+        intake=BoundedIntake(url, calls),
     )  # fmt: skip
+
+
+def _reader(calls: BoundedCalls) -> Callable[[bytes], Capture]:
+    """Reads captures: small ones here, large ones within bounds."""
+
+    def read(body: bytes) -> Capture:
+        return parse_capture(body) if len(body) <= SMALL_CAPTURE else calls.run(_parsed, body)
+
+    return read
+
+
+def _parsed(body: bytes, _tell: Progress) -> Capture:
+    return parse_capture(body)
 
 
 def _job(errand: Errand) -> Job:

@@ -19,7 +19,7 @@ from haremile.errors import (
 from haremile.rigs.enrolled import EnrolledRig
 from haremile_probe.jobs import Job
 from haremile_probe.signing import name_of, secret_of
-from haremile_probe.wire import CaptureReading, Ticket, dump_capture, load_capture
+from haremile_probe.wire import CaptureReading, Evidence, Ticket, dump_capture, load_capture
 from helpers import capture_for, order_of
 
 LAPTOP = Machine("Laptop")
@@ -206,3 +206,13 @@ def test_two_installs_never_share_a_name_on_a_machine(bench, made):
     assert again.recipe["entry"] == "Boot0001"
     with pytest.raises(ConflictError, match="one of Laptop"):
         bench.machines.enrol("Desktop", "Varrow 12", made[1]["Varrow 12"])
+
+
+def test_a_large_capture_is_read_within_bounds_and_taken_all_the_same(bench, made):
+    study, _, _ = made
+    _, errand = asked(bench, study)
+    capture = brought(errand, evidence=[Evidence("journal", "a line\n" * 100_000)])
+    assert bench.enrolled.take("Laptop", dump_capture(capture)) == "taken"
+    lists = b'{"format": [' + b"[]," * 3_000_000 + b"[]]}"
+    with pytest.raises(BadInputError):
+        bench.enrolled.take("Laptop", lists)

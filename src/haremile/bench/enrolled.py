@@ -8,9 +8,9 @@ from uuid import UUID
 
 from haremile.bench.ports import Errand, EventLog, MachineDesk
 from haremile.errors import BadInputError, CaptureConflictError, NotAllowedError, NotFoundError
-from haremile.formats.captures import checked_capture
+from haremile.formats.captures import parse_capture
 from haremile_probe.jobs import Job
-from haremile_probe.wire import Capture, WireError, load_capture
+from haremile_probe.wire import Capture
 
 Jobs = Callable[[Errand], Job]
 
@@ -51,6 +51,8 @@ class EnrolledMachines:
         What the probe is asked for an errand.
     clock : callable
         Seconds since the epoch.
+    read : callable
+        Reads and checks a capture.
     """
 
     def __init__(
@@ -59,8 +61,10 @@ class EnrolledMachines:
         events: EventLog,
         jobs: Jobs,
         clock: Callable[[], float] = time.time,
+        read: Callable[[bytes], Capture] = parse_capture,
     ):
         self._desk, self._events, self._jobs, self._clock = desk, events, jobs, clock
+        self._read = read
 
     def step(self, machine: str, sign: Sign) -> Step:
         """What the machine is to do next; its sign is kept.
@@ -152,10 +156,7 @@ class EnrolledMachines:
         NotFoundError
             If there was no such attempt.
         """
-        try:
-            capture = checked_capture(load_capture(body))
-        except WireError as error:
-            raise BadInputError(str(error)) from error
+        capture = self._read(body)
         if capture.ticket is None:
             raise BadInputError("this capture answers no run; drop it on a study's page instead")
         run_id, attempt = UUID(capture.ticket.run), capture.ticket.attempt

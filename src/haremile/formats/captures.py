@@ -157,6 +157,14 @@ def _gathered(file: str, part: bytes) -> Brought:
     return Brought(file, GATHERED, text.encode(), checked_capture(parse_gathered(text)[0]))
 
 
+def parse_capture(body: bytes) -> Capture:
+    """Read a capture document and check it. Raises BadInputError."""
+    try:
+        return checked_capture(load_capture(body))
+    except WireError as error:
+        raise BadInputError(str(error)) from error
+
+
 def checked_capture(capture: Capture) -> Capture:
     """The capture, if every metric, unit, method, condition and key in it is one that we know.
 
