@@ -9,10 +9,10 @@ from statistics import median
 import numpy as np
 from scipy import stats
 
-from haremile.core.contrast import shift_estimate
-from haremile.core.findings import Observation, Plan, RunOutcome, find
-from haremile.core.resampling import bootstrap_interval
-from haremile.core.study import RunState
+from haremile.core.comparison.findings import Observation, Plan, RunOutcome, find
+from haremile.core.records.study import RunState
+from haremile.core.statistics.contrast import shift_estimate
+from haremile.core.statistics.resampling import bootstrap_interval
 
 SYSTEMS, MACHINES, REPEATS = 8, 3, 30
 METRICS = (

@@ -13,18 +13,18 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from haremile.core.contrast import shift_estimate
-from haremile.core.lane_statistics import summarise_lane
-from haremile.core.looks import Looks
-from haremile.core.margin import Margin
-from haremile.core.metrics import GoodEnd
-from haremile.core.stopping import PrecisionStopping, precision_level
-from haremile.core.verdict import (
+from haremile.core.comparison.verdict import (
     Verdict,
     VerdictRule,
     pair_verdict,
     verdict_over_looks,
 )
+from haremile.core.planning.stopping import PrecisionStopping, precision_level
+from haremile.core.records.interim_looks import Looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import GoodEnd
+from haremile.core.statistics.contrast import shift_estimate
+from haremile.core.statistics.lane_statistics import summarise_lane
 
 Array = NDArray[np.float64]
 Draw = Callable[[np.random.Generator, int], Array]

@@ -7,8 +7,8 @@ from common import throwaway_bench
 
 from haremile.bench.conduct import Conductor
 from haremile.bench.ports import StudyPlan
-from haremile.core.simulation import LaneTruth, MetricTruth
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
+from haremile.core.simulation.machine import LaneTruth, MetricTruth
 from haremile.rigs.simulated import SimulatedRig
 
 MACHINES, RUNS = 50, 50

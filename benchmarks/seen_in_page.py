@@ -11,8 +11,8 @@ from haremile.api.application import create_app
 from haremile.bench.access import OWNER, Role
 from haremile.bench.conduct import Conductor
 from haremile.bench.ports import StudyPlan
-from haremile.core.simulation import LaneTruth, MetricTruth
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
+from haremile.core.simulation.machine import LaneTruth, MetricTruth
 from haremile.rigs.simulated import SimulatedRig
 
 RUNS = 40

@@ -20,8 +20,8 @@ from playwright.sync_api import sync_playwright
 
 from haremile.bench.plan import checked_plan
 from haremile.bench.take_in import import_study
-from haremile.core.metrics import metric
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.metrics import metric
+from haremile.core.records.study import Install, Machine, System
 
 ROUNDS = 8
 COLD_ROUNDS = 3

@@ -16,8 +16,8 @@ from haremile.api.connections import server_settings
 from haremile.bench.access import OWNER, Role
 from haremile.bench.ports import RunOrder
 from haremile.config import ROOT
-from haremile.core.simulation import LaneTruth, MetricTruth
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
+from haremile.core.simulation.machine import LaneTruth, MetricTruth
 from haremile.processes import child_command
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 

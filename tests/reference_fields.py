@@ -4,26 +4,26 @@ import math
 
 import numpy as np
 
-from haremile.core.contrast import contrast, ratio_estimate
-from haremile.core.equivalence import equivalence
-from haremile.core.lane_statistics import (
+from haremile.core.comparison.machines import bonferroni, log_mean, machines_field
+from haremile.core.planning.repeats import two_sample_power, two_sample_repeats
+from haremile.core.standing.total import Recipe, stored_reference, totals
+from haremile.core.statistics.contrast import contrast, ratio_estimate
+from haremile.core.statistics.equivalence import equivalence
+from haremile.core.statistics.lane_statistics import (
     median_interval,
     quantile,
     summarise_lane,
     widest_median_interval,
 )
-from haremile.core.location_tests import hedges_g, mann_whitney, rank_sum_normal, welch
-from haremile.core.machines import bonferroni, log_mean, machines_field
-from haremile.core.opening_look import friedman, kruskal_wallis
-from haremile.core.order_statistics import PairwiseDifferences
-from haremile.core.paired import paired_contrast, pseudo_median
-from haremile.core.permutation import permutation_test
-from haremile.core.planning import two_sample_power, two_sample_repeats
-from haremile.core.resampling import bootstrap_interval
-from haremile.core.sequence import diagnose_sequence, modified_z
-from haremile.core.studentised_rank import studentised_statistic
-from haremile.core.total import Recipe, stored_reference, totals
-from haremile.core.variance_components import (
+from haremile.core.statistics.location_tests import hedges_g, mann_whitney, rank_sum_normal, welch
+from haremile.core.statistics.omnibus_tests import friedman, kruskal_wallis
+from haremile.core.statistics.order_statistics import PairwiseDifferences
+from haremile.core.statistics.paired import paired_contrast, pseudo_median
+from haremile.core.statistics.permutation import permutation_test
+from haremile.core.statistics.resampling import bootstrap_interval
+from haremile.core.statistics.run_order import diagnose_sequence, modified_z
+from haremile.core.statistics.studentised_rank import studentised_statistic
+from haremile.core.statistics.variance_components import (
     boots_per_install,
     install_means_interval,
     moment_components,

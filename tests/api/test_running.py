@@ -4,7 +4,7 @@ import pytest
 
 from haremile.bench.conduct import Conductor
 from haremile.bench.plan import checked_plan
-from haremile.core.study import RunState
+from haremile.core.records.study import RunState
 from haremile.errors import RunFailedError
 from helpers import FakeRig, install
 

@@ -2,7 +2,7 @@ from uuid import UUID
 
 import pytest
 
-from haremile.core.study import RunState
+from haremile.core.records.study import RunState
 from haremile_probe.wire import dump_capture
 from helpers import capture_for, install, order
 

@@ -7,7 +7,7 @@ import pytest
 
 from haremile.bench.conduct import Conductor
 from haremile.bench.plan import checked_plan, plan_first_mile
-from haremile.core.study import Install, Machine, RunState, StudyState, System
+from haremile.core.records.study import Install, Machine, RunState, StudyState, System
 from haremile.errors import (
     BadInputError,
     ConflictError,

@@ -5,10 +5,10 @@ import pytest
 from haremile.bench.boot_parts import boot_units, study_boot_parts
 from haremile.bench.find import study_findings
 from haremile.bench.row_notes import row_notes
-from haremile.core.metrics import GoodEnd
-from haremile.core.simulation import MetricTruth
-from haremile.core.study import StudyState
-from haremile.core.verdict import Verdict
+from haremile.core.comparison.verdict import Verdict
+from haremile.core.records.metrics import GoodEnd
+from haremile.core.records.study import StudyState
+from haremile.core.simulation.machine import MetricTruth
 from haremile.demo.load import load_sample_world
 from haremile.demo.world import EVERYWHERE, HERBARIUM, STUDIES
 

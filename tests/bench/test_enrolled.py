@@ -8,7 +8,7 @@ from haremile.bench.conduct import Conductor
 from haremile.bench.enrolled import EnrolledMachines, Sign
 from haremile.bench.plan import checked_plan
 from haremile.bench.ports import RunOrder
-from haremile.core.study import Install, Machine, RunState, StudyState, System
+from haremile.core.records.study import Install, Machine, RunState, StudyState, System
 from haremile.errors import (
     BadInputError,
     CaptureConflictError,

@@ -8,7 +8,7 @@ from haremile.bench.conduct import Conductor
 from haremile.bench.plan import checked_plan
 from haremile.bootstrap import wire
 from haremile.config import settings_from
-from haremile.core.study import RunState
+from haremile.core.records.study import RunState
 from haremile.store import cluster as clusters
 from haremile.store.cluster import Cluster
 from haremile.store.rows import database

@@ -10,7 +10,7 @@ import pytest
 from haremile.bench.find import study_findings
 from haremile.bench.intake import Intake
 from haremile.bench.plan import checked_plan
-from haremile.core.study import RunState
+from haremile.core.records.study import RunState
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace, Evidence, dump_capture
 from helpers import DATA, install

@@ -12,7 +12,7 @@ import psycopg
 import pytest
 
 from haremile.bench.plan import checked_plan
-from haremile.core.study import RunState
+from haremile.core.records.study import RunState
 from haremile.processes import child_command, child_environment
 from helpers import install
 

@@ -3,7 +3,7 @@ import pytest
 from haremile.bench.conduct import Conductor
 from haremile.bench.plan import checked_plan
 from haremile.bench.precision import PrecisionWatch
-from haremile.core.study import PrecisionPlan, RunState, StudyState
+from haremile.core.records.study import PrecisionPlan, RunState, StudyState
 from haremile.errors import BadInputError, RunFailedError
 from helpers import FakeRig, install
 

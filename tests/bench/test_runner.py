@@ -5,7 +5,7 @@ import pytest
 from haremile.bench.conduct import Conductor
 from haremile.bench.plan import checked_plan
 from haremile.bench.runner import StudyRunner
-from haremile.core.study import RunState, StudyState
+from haremile.core.records.study import RunState, StudyState
 from haremile.errors import ConflictError, MissingHereError
 from helpers import FakeRig, capture_for, install
 

@@ -2,8 +2,8 @@ import pytest
 
 from haremile.bench.find import study_findings
 from haremile.bench.take_in import export_lines, import_study, take_in_file
-from haremile.core.study import RunState, StudyState
-from haremile.core.verdict import Verdict
+from haremile.core.comparison.verdict import Verdict
+from haremile.core.records.study import RunState, StudyState
 from haremile.errors import BadInputError, ReadingsFileError
 from haremile.formats.readings_csv import parse_readings, write_readings
 

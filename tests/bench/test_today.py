@@ -5,7 +5,7 @@ import pytest
 from haremile.bench.conduct import Conductor
 from haremile.bench.plan import checked_plan
 from haremile.bench.today import today
-from haremile.core.study import StudyState
+from haremile.core.records.study import StudyState
 from haremile.errors import RigRestsError, RunFailedError
 from helpers import FakeRig, install
 

@@ -5,7 +5,7 @@ from playwright.sync_api import expect
 
 from haremile.bench.plan import checked_plan
 from haremile.config import ROOT
-from haremile.core.study import RunState
+from haremile.core.records.study import RunState
 from helpers import install
 
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"

@@ -10,7 +10,7 @@ from uuid import uuid4
 import httpx
 import pytest
 
-from haremile.core.margin import Margin
+from haremile.core.records.margin import Margin
 from haremile.demo.world import STUDIES
 
 CSV = "system,machine,metric,value,unit\n" + "\n".join(

@@ -10,7 +10,7 @@ import pytest
 from haremile.bench.access import Role
 from haremile.bench.plan import checked_plan
 from haremile.cli.documents import as_document
-from haremile.core.study import Machine
+from haremile.core.records.study import Machine
 from helpers import install
 
 

@@ -8,23 +8,23 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from haremile.core.contrast import contrast, mirrored
-from haremile.core.diagnostic_power import diagnostic_power
-from haremile.core.equivalence import equivalence
-from haremile.core.findings import Observation, Plan, RunOutcome, find
-from haremile.core.humps import hump_count
-from haremile.core.lane_statistics import quantile, stalls, summarise_lane
-from haremile.core.location_tests import hedges_g, mann_whitney, welch
-from haremile.core.margin import Margin
-from haremile.core.metrics import GoodEnd
-from haremile.core.opening_look import friedman, kruskal_wallis
-from haremile.core.paired import paired_contrast
-from haremile.core.permutation import permutation_test
-from haremile.core.resampling import bootstrap_interval
-from haremile.core.sequence import diagnose_sequence
-from haremile.core.study import RunState
-from haremile.core.variance_components import moment_components
-from haremile.core.verdict import VerdictRule, mirrored_pair, pair_verdict
+from haremile.core.comparison.findings import Observation, Plan, RunOutcome, find
+from haremile.core.comparison.verdict import VerdictRule, mirrored_pair, pair_verdict
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import GoodEnd
+from haremile.core.records.study import RunState
+from haremile.core.statistics.contrast import contrast, mirrored
+from haremile.core.statistics.diagnostic_power import diagnostic_power
+from haremile.core.statistics.equivalence import equivalence
+from haremile.core.statistics.lane_statistics import quantile, stalls, summarise_lane
+from haremile.core.statistics.location_tests import hedges_g, mann_whitney, welch
+from haremile.core.statistics.modality import hump_count
+from haremile.core.statistics.omnibus_tests import friedman, kruskal_wallis
+from haremile.core.statistics.paired import paired_contrast
+from haremile.core.statistics.permutation import permutation_test
+from haremile.core.statistics.resampling import bootstrap_interval
+from haremile.core.statistics.run_order import diagnose_sequence
+from haremile.core.statistics.variance_components import moment_components
 from haremile.errors import SampleError
 
 sizes = st.floats(1e-60, 1e60)

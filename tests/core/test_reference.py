@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 from scipy import stats
 
 import reference_fields as reference
-from haremile.core.humps import hump_count
-from haremile.core.location_tests import hedges_g, mann_whitney, welch
-from haremile.core.paired import paired_contrast
-from haremile.core.sequence import diagnose_sequence
+from haremile.core.statistics.location_tests import hedges_g, mann_whitney, welch
+from haremile.core.statistics.modality import hump_count
+from haremile.core.statistics.paired import paired_contrast
+from haremile.core.statistics.run_order import diagnose_sequence
 from haremile.errors import SampleError
 from helpers import DATA
 

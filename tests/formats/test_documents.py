@@ -5,8 +5,8 @@ import json
 import jsonschema
 
 from haremile.config import ROOT
-from haremile.core.conditions import KEYS
-from haremile.core.metrics import METHODS
+from haremile.core.records.conditions import KEYS
+from haremile.core.records.metrics import METHODS
 from haremile.formats.readings_csv import OPTIONAL, REQUIRED
 from haremile_probe.wire import CaptureTrace, Evidence, Fault, dump_capture
 from helpers import capture_for, install, order

@@ -6,7 +6,7 @@ from starlette.datastructures import Headers
 
 from haremile.api.application import create_app
 from haremile.api.recognition import NONCE_LIFE_S, MachineMessages
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile_probe.signing import (
     DIGEST,
     MAC,

@@ -12,7 +12,7 @@ from haremile.bench.plan import checked_plan, guest_installs
 from haremile.bench.ports import Rig, RunOrder
 from haremile.bootstrap import probe_archive
 from haremile.cli.session import present_settings
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError, RunFailedError
 from haremile.formats.captures import checked_capture
 from haremile.formats.guest_records import MeminfoWatch

@@ -15,7 +15,7 @@ from haremile.api.guard import Access
 from haremile.bench.plan import checked_plan
 from haremile.certificate import own_certificate
 from haremile.cli.rig import enrol_line
-from haremile.core.study import Install, Machine, RunState, System
+from haremile.core.records.study import Install, Machine, RunState, System
 from haremile.formats.probe_archive import read_probe_archive
 from haremile_probe.wire import load_capture
 from helpers import order_of, served

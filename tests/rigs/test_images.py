@@ -13,7 +13,7 @@ from haremile.api.guard import Access
 from haremile.bench.plan import DESKTOP_MEMORY_MIB, checked_plan, desktop_installs
 from haremile.bootstrap import probe_archive
 from haremile.cli.session import present_settings
-from haremile.core.study import Install, Machine, RunState, System
+from haremile.core.records.study import Install, Machine, RunState, System
 from haremile.errors import GuestHungError
 from haremile.formats.captures import checked_capture
 from haremile.formats.guest_records import MeminfoWatch

@@ -7,7 +7,7 @@ import pytest
 
 from haremile.bench.plan import checked_plan
 from haremile.bench.ports import RunOrder
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError, MissingHereError
 from haremile.rigs.enrolled import EnrolledRig
 from haremile.rigs.guest.image_boot import asked_words

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pytest
 
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError, MissingHereError
 from haremile.processes import child_command
 from haremile.rigs.guest import machine

@@ -5,7 +5,7 @@ from uuid import UUID
 import pytest
 
 from haremile.bench.ports import RunOrder
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError, GuestDiedError, MissingHereError, NoSpaceError
 from haremile.formats.guest_records import MeminfoWatch
 from haremile.rigs.guest import machine, spec

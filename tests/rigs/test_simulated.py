@@ -2,7 +2,7 @@ from dataclasses import replace
 
 import pytest
 
-from haremile.core.simulation import LaneTruth, MetricTruth
+from haremile.core.simulation.machine import LaneTruth, MetricTruth
 from haremile.errors import BadInputError, RunFailedError
 from haremile.rigs.simulated import SimulatedRig
 from helpers import install, order, truth

@@ -6,7 +6,7 @@ import psycopg
 import pytest
 
 from haremile.bench.plan import checked_plan
-from haremile.core.study import RunState, StudyState
+from haremile.core.records.study import RunState, StudyState
 from haremile.errors import CaptureConflictError, ConflictError, NotFoundError, StaleAttemptError
 from haremile.store.leases import LEASE_S
 from haremile.store.rows import EventRow, database

@@ -11,7 +11,7 @@ from starlette.exceptions import HTTPException
 from starlette.requests import ClientDisconnect
 from starlette.types import Message, Receive
 
-from haremile.core.bounds import checked_text
+from haremile.core.records.bounds import checked_text
 from haremile.errors import BadInputError
 
 KIB, MIB = 2**10, 2**20

@@ -41,7 +41,7 @@ from haremile.api.recognition import (
     recognise,
 )
 from haremile.bench.access import AccessBook, Principal, Role, Way, acting
-from haremile.core.bounds import checked_text
+from haremile.core.records.bounds import checked_text
 from haremile.errors import HareMileError
 from haremile_probe.signing import DIGEST, MAC, NEXT, digest_of, is_same
 

@@ -8,11 +8,11 @@ from uuid import UUID
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
 from haremile.bench.access import Role, Way
-from haremile.core.bounds import HIDDEN, MOST_VALUE
-from haremile.core.findings import Findings
-from haremile.core.metrics import GoodEnd, Kind
-from haremile.core.study import RunState, StudyState
-from haremile.core.verdict import Verdict
+from haremile.core.comparison.findings import Findings
+from haremile.core.comparison.verdict import Verdict
+from haremile.core.records.bounds import HIDDEN, MOST_VALUE
+from haremile.core.records.metrics import GoodEnd, Kind
+from haremile.core.records.study import RunState, StudyState
 
 TEXT_PATTERN = rf"^[^{HIDDEN.partition(chr(0xD800))[0]}]*$"
 Text = Annotated[

@@ -6,7 +6,13 @@ from dataclasses import dataclass
 from uuid import UUID
 
 from haremile.bench.ports import ReadingBook, StudyBook
-from haremile.core.boot_parts import CHAIN, BootPart, PartSource, boot_parts, part_sources
+from haremile.core.comparison.boot_parts import (
+    CHAIN,
+    BootPart,
+    PartSource,
+    boot_parts,
+    part_sources,
+)
 from haremile.errors import NotFoundError
 from haremile.formats.captures import BootUnit, parse_boot_units
 

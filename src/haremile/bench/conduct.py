@@ -14,8 +14,8 @@ from uuid_utils.compat import uuid7
 from haremile.bench.ports import EventLog, Lease, Rig, RunDesk, RunOrder, StudyBook
 from haremile.bench.precision import PrecisionWatch
 from haremile.bench.shift import Shift
-from haremile.core.procedures import procedure_of
-from haremile.core.study import Install, Study, StudyState, split_procedure
+from haremile.core.records.procedures import procedure_of
+from haremile.core.records.study import Install, Study, StudyState, split_procedure
 from haremile.errors import (
     ConflictError,
     HareMileError,

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field, replace
 from uuid import UUID
 
 from haremile.bench.ports import ReadingBook, StudyBook
-from haremile.core.findings import Findings, Plan, find
-from haremile.core.study import entrants
+from haremile.core.comparison.findings import Findings, Plan, find
+from haremile.core.records.study import entrants
 
 MOST_KEPT = 24
 

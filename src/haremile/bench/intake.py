@@ -27,8 +27,8 @@ from haremile.bench.take_in import (
     read_lines,
     readings_capture,
 )
-from haremile.core.study import Contender, Install, Machine, Study, StudyState, System
-from haremile.core.units import to_canonical
+from haremile.core.records.study import Contender, Install, Machine, Study, StudyState, System
+from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
 from haremile_probe.parsers import UnreadableError

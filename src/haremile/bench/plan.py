@@ -5,13 +5,13 @@ from collections.abc import Mapping, Sequence
 from uuid import UUID
 
 from haremile.bench.ports import StudyBook, StudyPlan
-from haremile.core.fair_start import checked_overrules
-from haremile.core.looks import Looks
-from haremile.core.margin import Margin
-from haremile.core.metrics import metric
-from haremile.core.procedures import procedure_of
-from haremile.core.stopping import PrecisionStopping
-from haremile.core.study import (
+from haremile.core.comparison.comparability import checked_overrules
+from haremile.core.planning.stopping import PrecisionStopping
+from haremile.core.records.interim_looks import Looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import metric
+from haremile.core.records.procedures import procedure_of
+from haremile.core.records.study import (
     Install,
     Machine,
     PrecisionPlan,
@@ -19,7 +19,7 @@ from haremile.core.study import (
     System,
     split_procedure,
 )
-from haremile.core.units import MIB
+from haremile.core.records.units import MIB
 from haremile.errors import BadInputError, ConflictError
 
 MOST_BLOCKS = 500

@@ -7,9 +7,9 @@ from datetime import datetime
 from typing import Protocol
 from uuid import UUID
 
-from haremile.core.findings import Observation, RunOutcome
-from haremile.core.margin import Margin
-from haremile.core.study import Install, Machine, PrecisionPlan, Run, Study, StudyState
+from haremile.core.comparison.findings import Observation, RunOutcome
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import Install, Machine, PrecisionPlan, Run, Study, StudyState
 from haremile_probe.wire import Capture, CaptureTrace
 
 EVENT_CHANNEL = "haremile_event"

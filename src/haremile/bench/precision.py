@@ -6,11 +6,11 @@ from uuid import UUID
 import numpy as np
 
 from haremile.bench.ports import ReadingBook, RunDesk, StudyBook
-from haremile.core.metrics import metric
-from haremile.core.sample import FloatArray
-from haremile.core.stopping import LEAST_BLOCKS, PrecisionStopping, StoppingState
-from haremile.core.study import PrecisionPlan, Study
-from haremile.core.units import scale_for
+from haremile.core.planning.stopping import LEAST_BLOCKS, PrecisionStopping, StoppingState
+from haremile.core.records.metrics import metric
+from haremile.core.records.study import PrecisionPlan, Study
+from haremile.core.records.units import scale_for
+from haremile.core.statistics.validation import FloatArray
 
 
 class PrecisionWatch:

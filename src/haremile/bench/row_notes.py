@@ -4,11 +4,11 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from haremile.core import wording
-from haremile.core.findings import FindingRow, Observation, facet_of
-from haremile.core.humps import two_humps
-from haremile.core.metrics import metric
-from haremile.core.sequence import diagnose_sequence
+from haremile.core.comparison.findings import FindingRow, Observation, facet_of
+from haremile.core.records.metrics import metric
+from haremile.core.statistics.modality import two_humps
+from haremile.core.statistics.run_order import diagnose_sequence
+from haremile.core.wording import sentences as wording
 from haremile.errors import BadInputError
 
 MOST_TOLD = 600

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from haremile.bench.conduct import Conductor
 from haremile.bench.ports import EventLog, StudyBook
-from haremile.core.study import StudyState
+from haremile.core.records.study import StudyState
 from haremile.errors import ConflictError, HareMileError
 
 log = logging.getLogger(__name__)

@@ -8,10 +8,10 @@ from uuid import UUID
 import numpy as np
 
 from haremile.bench.ports import ReadingBook, StoredReading, StudyBook
-from haremile.core.lane_statistics import median_interval
-from haremile.core.metrics import Metric, metric, sheet_position
-from haremile.core.study import Run
-from haremile.core.units import Scale, scale_for
+from haremile.core.records.metrics import Metric, metric, sheet_position
+from haremile.core.records.study import Run
+from haremile.core.records.units import Scale, scale_for
+from haremile.core.statistics.lane_statistics import median_interval
 
 
 @dataclass(frozen=True)

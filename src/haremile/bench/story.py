@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping
 from uuid import UUID
 
 from haremile.bench.ports import Event
-from haremile.core.study import RunState
+from haremile.core.records.study import RunState
 
 BECOMES = {
     "run.leased": RunState.LEASED,

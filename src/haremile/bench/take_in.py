@@ -19,11 +19,11 @@ from haremile.bench.ports import (
     StudyBook,
     Together,
 )
-from haremile.core.margin import Margin
-from haremile.core.metrics import metric
-from haremile.core.procedures import PROCEDURES
-from haremile.core.reliability import failure_reason
-from haremile.core.study import (
+from haremile.core.comparison.reliability import failure_reason
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import metric
+from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.study import (
     Contender,
     Install,
     Machine,

@@ -8,7 +8,7 @@ from statistics import median
 from uuid import UUID
 
 from haremile.bench.ports import Event, EventLog, StudyBook, StudyDigest
-from haremile.core.study import Contender, Run, RunState, Study, StudyState
+from haremile.core.records.study import Contender, Run, RunState, Study, StudyState
 
 STOPPED = "study.stopped"
 RESTS = "machine.rests"

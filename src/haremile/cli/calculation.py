@@ -27,12 +27,17 @@ from haremile.cli.tables import (
     summary_row,
     total_row,
 )
-from haremile.core import wording
-from haremile.core.looks import parse_looks
-from haremile.core.margin import Margin
-from haremile.core.metrics import metric
-from haremile.core.planning import estimate_time, plan_repeats, repeats_in, smallest_difference
-from haremile.core.units import parse_amount
+from haremile.core.planning.repeats import (
+    estimate_time,
+    plan_repeats,
+    repeats_in,
+    smallest_difference,
+)
+from haremile.core.records.interim_looks import parse_looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import metric
+from haremile.core.records.units import parse_amount
+from haremile.core.wording import sentences as wording
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import parse_readings
 

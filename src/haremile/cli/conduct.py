@@ -6,7 +6,7 @@ import typer
 
 from haremile.cli.session import bench, say
 from haremile.cli.study import find_study
-from haremile.core.study import StudyState
+from haremile.core.records.study import StudyState
 from haremile.errors import ConflictError
 
 

@@ -8,7 +8,7 @@ import typer
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.rig import MachineName, Settings, SystemName, recipe_of
 from haremile.cli.session import bench, present_settings, say
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError
 from haremile.rigs.guest.build import NAMES, GuestImages, build_guests
 from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image

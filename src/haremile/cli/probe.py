@@ -12,7 +12,7 @@ from haremile.cli.calculation import read_file
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
 from haremile.cli.study import find_study
-from haremile.core.study import Study
+from haremile.core.records.study import Study
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import GATHERER, NAME, read_gatherer, read_probe_archive
 

@@ -11,7 +11,7 @@ from haremile.bench.enrolled import SWITCHINGS
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.serve import serving
 from haremile.cli.session import bench, say
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import NAME, read_probe_archive
 from haremile_probe.jobs import ENTRY

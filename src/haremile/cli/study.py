@@ -21,9 +21,9 @@ from haremile.bootstrap import Bench
 from haremile.cli.calculation import parse_margin
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
-from haremile.core.looks import parse_looks
-from haremile.core.margin import Margin
-from haremile.core.study import PrecisionPlan, Study
+from haremile.core.records.interim_looks import parse_looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import PrecisionPlan, Study
 from haremile.errors import BadInputError, NotFoundError
 from haremile.rigs.guest.build import build_guests
 from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image

@@ -6,7 +6,7 @@ from typing import Any
 from rich.console import Console
 from rich.table import Table
 
-from haremile.core.units import Scale, scale_for
+from haremile.core.records.units import Scale, scale_for
 
 Document = dict[str, Any]
 

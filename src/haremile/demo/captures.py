@@ -7,9 +7,9 @@ from uuid import NAMESPACE_OID, uuid5
 
 import numpy as np
 
-from haremile.core.metrics import metric
-from haremile.core.run_sheet import SheetLine
-from haremile.core.simulation import SimulatedRun, simulated_method
+from haremile.core.planning.run_sheet import SheetLine
+from haremile.core.records.metrics import metric
+from haremile.core.simulation.machine import SimulatedRun, simulated_method
 from haremile.demo.world import StudyTruth, UnitTruth
 
 METHODS = {

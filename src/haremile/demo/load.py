@@ -8,16 +8,16 @@ from datetime import UTC, datetime, timedelta
 from haremile.bench.intake import Intake
 from haremile.bench.ports import Library, ReadingBook, StudyBook, StudyPlan
 from haremile.bench.take_in import take_in_file
-from haremile.core.metrics import metric
-from haremile.core.run_sheet import SheetLine, run_sheet
-from haremile.core.simulation import (
+from haremile.core.planning.run_sheet import SheetLine, run_sheet
+from haremile.core.records.metrics import metric
+from haremile.core.records.study import Install, StudyState
+from haremile.core.simulation.machine import (
     LaneTruth,
     MetricTruth,
     SimulatedRun,
     simulate_run,
     simulated_method,
 )
-from haremile.core.study import Install, StudyState
 from haremile.demo.captures import capture_file
 from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
 

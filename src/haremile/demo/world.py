@@ -7,10 +7,10 @@ recover it. Nothing here is real.
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from haremile.core.margin import Margin
-from haremile.core.simulation import LaneTruth, MetricTruth
-from haremile.core.study import Machine, System
-from haremile.core.units import MIB
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import Machine, System
+from haremile.core.records.units import MIB
+from haremile.core.simulation.machine import LaneTruth, MetricTruth
 
 GIB = 2.0**30
 KIB = 2.0**10

@@ -6,16 +6,16 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
-from haremile.core.bounds import (
+from haremile.core.records.bounds import (
     MOST_NUMBER,
     checked_resolution,
     checked_text,
     checked_value,
     parse_instant,
 )
-from haremile.core.conditions import checked
-from haremile.core.metrics import METHODS, metric
-from haremile.core.units import to_canonical
+from haremile.core.records.conditions import checked
+from haremile.core.records.metrics import METHODS, metric
+from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings
 from haremile_probe.gathered import FIRST, parse_gathered

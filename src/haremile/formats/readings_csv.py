@@ -8,16 +8,16 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from hashlib import blake2b
 
-from haremile.core.bounds import (
+from haremile.core.records.bounds import (
     MOST_NUMBER,
     checked_resolution,
     checked_text,
     checked_value,
     parse_instant,
 )
-from haremile.core.conditions import KEYS
-from haremile.core.metrics import CATALOGUE, METHODS, metric
-from haremile.core.units import to_canonical
+from haremile.core.records.conditions import KEYS
+from haremile.core.records.metrics import CATALOGUE, METHODS, metric
+from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, ReadingsFileError, UnitError, UnknownMetricError
 
 REQUIRED = ("system", "machine", "metric", "value", "unit")

@@ -9,7 +9,7 @@ from pathlib import Path
 from uuid import UUID
 
 from haremile.bench.ports import Mark, RunOrder
-from haremile.core.procedures import PROCEDURES
+from haremile.core.records.procedures import PROCEDURES
 from haremile.errors import BadInputError, RunFailedError
 from haremile.processes import child_command, child_environment
 from haremile.rigs.answers import answer_to

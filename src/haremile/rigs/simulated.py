@@ -8,9 +8,14 @@ from uuid import UUID
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder
-from haremile.core.metrics import metric
-from haremile.core.procedures import PROCEDURES, procedure_of
-from haremile.core.simulation import LaneTruth, simulate_launch, simulate_run, simulated_method
+from haremile.core.records.metrics import metric
+from haremile.core.records.procedures import PROCEDURES, procedure_of
+from haremile.core.simulation.machine import (
+    LaneTruth,
+    simulate_launch,
+    simulate_run,
+    simulated_method,
+)
 from haremile.errors import BadInputError, RunFailedError
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, CaptureReading, Ticket

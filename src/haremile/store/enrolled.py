@@ -8,7 +8,7 @@ from peewee import fn
 
 from haremile.bench.access import fresh_secret
 from haremile.bench.ports import Errand, MachineSign, RunOrder
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.errors import ConflictError, NotFoundError
 from haremile.store.database import connected
 from haremile.store.events import note_act

@@ -9,7 +9,7 @@ from uuid import UUID
 import psycopg
 
 from haremile.bench.ports import Lease
-from haremile.core.study import Install, Machine, Run, RunState, System
+from haremile.core.records.study import Install, Machine, Run, RunState, System
 from haremile.errors import StoreUnavailableError
 from haremile.store.database import connected, rows_of
 

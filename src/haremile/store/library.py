@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from peewee import JOIN
 
-from haremile.core.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, System
 from haremile.store.database import connected
 from haremile.store.events import note_act
 from haremile.store.rows import (

@@ -8,9 +8,9 @@ from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import NewAttempt, NewReading, StoredCapture, StoredReading, StoredTrace
-from haremile.core.conditions import checked, condition_hash, of_the_lane
-from haremile.core.findings import Observation
-from haremile.core.study import RunState
+from haremile.core.comparison.findings import Observation
+from haremile.core.records.conditions import checked, condition_hash, of_the_lane
+from haremile.core.records.study import RunState
 from haremile.errors import CaptureConflictError, NotFoundError
 from haremile.store.database import connected, copy_rows, rows_of
 from haremile.store.events import PostgresEventLog

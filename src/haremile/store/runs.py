@@ -10,9 +10,9 @@ from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Lease, NewReading
-from haremile.core.conditions import checked
-from haremile.core.study import RunState
-from haremile.core.units import to_canonical
+from haremile.core.records.conditions import checked
+from haremile.core.records.study import RunState
+from haremile.core.records.units import to_canonical
 from haremile.errors import (
     CaptureConflictError,
     ConflictError,

@@ -7,13 +7,13 @@ from uuid import UUID
 from peewee import JOIN, Case, fn
 
 from haremile.bench.ports import StudyDigest, StudyPlan
-from haremile.core.conditions import condition_hash
-from haremile.core.findings import RunOutcome
-from haremile.core.looks import Looks
-from haremile.core.margin import Margin
-from haremile.core.reliability import is_time_out
-from haremile.core.run_sheet import run_sheet
-from haremile.core.study import (
+from haremile.core.comparison.findings import RunOutcome
+from haremile.core.comparison.reliability import is_time_out
+from haremile.core.planning.run_sheet import run_sheet
+from haremile.core.records.conditions import condition_hash
+from haremile.core.records.interim_looks import Looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import (
     Contender,
     PrecisionPlan,
     Run,

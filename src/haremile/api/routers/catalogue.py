@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
 from haremile.api.schemas import InstallOut, MetricOut
-from haremile.core.metrics import CATALOGUE
+from haremile.core.records.metrics import CATALOGUE
 
 router = APIRouter(tags=["catalogue"])
 

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Path, Query
 from haremile.api.dependencies import Bench, Owner, Who
 from haremile.api.schemas import ActOut, CodeOut, PersonCreate, PersonKeyOut, PersonOut, SessionOut
 from haremile.bench.access import PAIRING_LIFE
-from haremile.core.bounds import MOST_NUMBER
+from haremile.core.records.bounds import MOST_NUMBER
 
 router = APIRouter(tags=["people"])
 

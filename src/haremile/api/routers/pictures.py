@@ -16,7 +16,7 @@ from haremile.api.schemas import (
     UnitOut,
 )
 from haremile.bench.boot_parts import MachineParts, boot_units, study_boot_parts
-from haremile.core.metrics import metric
+from haremile.core.records.metrics import metric
 
 router = APIRouter(prefix="/studies", tags=["pictures"])
 

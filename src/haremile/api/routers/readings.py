@@ -9,7 +9,7 @@ from haremile.api.dependencies import Bench
 from haremile.api.responses import written
 from haremile.api.schemas import CaptureOut, EvidenceOut, ReadingChange, ReadingColumns, ReadingOut
 from haremile.bench.ports import StoredCapture
-from haremile.core.findings import facet_of
+from haremile.core.comparison.findings import facet_of
 from haremile.formats.captures import parse_stored
 
 router = APIRouter(tags=["readings"])

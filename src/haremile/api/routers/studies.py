@@ -35,8 +35,8 @@ from haremile.bench.plan import checked_plan, extend_study, overrule, plan_first
 from haremile.bench.row_notes import row_notes
 from haremile.bench.sheet import run_sheet_view
 from haremile.bench.take_in import export_lines
-from haremile.core.margin import Margin
-from haremile.core.study import Contender, Entrant, PrecisionPlan, Study, entrants
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import Contender, Entrant, PrecisionPlan, Study, entrants
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
 

@@ -22,21 +22,9 @@ from haremile.bench.calculate.lines import (
     resolution_of,
     values_of,
 )
-from haremile.core import wording
-from haremile.core.contrast import Contrast, contrast, exact_contrast, is_exact
-from haremile.core.equivalence import equivalence
-from haremile.core.fair_start import Difference, graded_conditions, unstated_keys
-from haremile.core.installs import contrast_of_installs
-from haremile.core.lane_statistics import stalls
-from haremile.core.location_tests import hedges_g, mann_whitney, welch
-from haremile.core.machines import MachinesContrast, contrast_over_machines
-from haremile.core.margin import Margin
-from haremile.core.metrics import Kind, metric
-from haremile.core.paired import paired_contrast
-from haremile.core.proportions import compare_proportions, proportion
-from haremile.core.sample import FloatArray
-from haremile.core.units import scale_for
-from haremile.core.verdict import (
+from haremile.core.comparison.comparability import Difference, graded_conditions, unstated_keys
+from haremile.core.comparison.machines import MachinesContrast, contrast_over_machines
+from haremile.core.comparison.verdict import (
     PairVerdict,
     Verdict,
     VerdictRule,
@@ -46,6 +34,18 @@ from haremile.core.verdict import (
     pair_verdict,
     paired_verdict,
 )
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import Kind, metric
+from haremile.core.records.units import scale_for
+from haremile.core.statistics.contrast import Contrast, contrast, exact_contrast, is_exact
+from haremile.core.statistics.equivalence import equivalence
+from haremile.core.statistics.installs import contrast_of_installs
+from haremile.core.statistics.lane_statistics import stalls
+from haremile.core.statistics.location_tests import hedges_g, mann_whitney, welch
+from haremile.core.statistics.paired import paired_contrast
+from haremile.core.statistics.proportions import compare_proportions, proportion
+from haremile.core.statistics.validation import FloatArray
+from haremile.core.wording import sentences as wording
 from haremile.errors import BadInputError
 
 FORMAT = "haremile-contrast/1"

@@ -17,15 +17,15 @@ from haremile.bench.calculate.lines import (
     plain,
     record,
 )
-from haremile.core.findings import FindingRow, Observation, Plan, RunOutcome, find
-from haremile.core.looks import Looks
-from haremile.core.machines import machines_field
-from haremile.core.margin import Margin
-from haremile.core.metrics import metric
-from haremile.core.opening_look import friedman, kruskal_wallis
-from haremile.core.reliability import is_time_out
-from haremile.core.study import RunState
-from haremile.core.verdict import Verdict, standings
+from haremile.core.comparison.findings import FindingRow, Observation, Plan, RunOutcome, find
+from haremile.core.comparison.machines import machines_field
+from haremile.core.comparison.reliability import is_time_out
+from haremile.core.comparison.verdict import Verdict, standings
+from haremile.core.records.interim_looks import Looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import metric
+from haremile.core.records.study import RunState
+from haremile.core.statistics.omnibus_tests import friedman, kruskal_wallis
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import DONE, ReadingLine
 

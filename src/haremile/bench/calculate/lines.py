@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from haremile.core.conditions import of_the_lane
-from haremile.core.contrast import Estimate
-from haremile.core.fair_start import Difference
-from haremile.core.lane_statistics import Interval
-from haremile.core.reliability import WHOLE_RUN, is_time_out
-from haremile.core.sample import FloatArray
+from haremile.core.comparison.comparability import Difference
+from haremile.core.comparison.reliability import WHOLE_RUN, is_time_out
+from haremile.core.records.conditions import of_the_lane
+from haremile.core.statistics.contrast import Estimate
+from haremile.core.statistics.lane_statistics import Interval
+from haremile.core.statistics.validation import FloatArray
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import DONE, ReadingLine
 

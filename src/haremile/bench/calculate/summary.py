@@ -15,17 +15,17 @@ from haremile.bench.calculate.lines import (
     resolution_of,
     values_of,
 )
-from haremile.core import wording
-from haremile.core.conditions import condition_hash, of_the_lane
-from haremile.core.diagnostic_power import diagnostic_power
-from haremile.core.humps import hump_count
-from haremile.core.lane_statistics import LaneSummary, stalls, summarise_lane
-from haremile.core.metrics import metric
-from haremile.core.proportions import proportion, unseen_share
-from haremile.core.resampling import quantile_interval
-from haremile.core.sample import FloatArray
-from haremile.core.sequence import SequenceDiagnosis, diagnose_sequence
-from haremile.core.units import scale_for
+from haremile.core.records.conditions import condition_hash, of_the_lane
+from haremile.core.records.metrics import metric
+from haremile.core.records.units import scale_for
+from haremile.core.statistics.diagnostic_power import diagnostic_power
+from haremile.core.statistics.lane_statistics import LaneSummary, stalls, summarise_lane
+from haremile.core.statistics.modality import hump_count
+from haremile.core.statistics.proportions import proportion, unseen_share
+from haremile.core.statistics.resampling import quantile_interval
+from haremile.core.statistics.run_order import SequenceDiagnosis, diagnose_sequence
+from haremile.core.statistics.validation import FloatArray
+from haremile.core.wording import sentences as wording
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import DONE, ReadingLine
 

@@ -16,9 +16,9 @@ from haremile.bench.calculate.lines import (
     plain,
     record,
 )
-from haremile.core import wording
-from haremile.core.sample import FloatArray
-from haremile.core.total import Recipe, SystemTotal, stored_reference, totals
+from haremile.core.standing.total import Recipe, SystemTotal, stored_reference, totals
+from haremile.core.statistics.validation import FloatArray
+from haremile.core.wording import sentences as wording
 from haremile.errors import BadInputError
 
 FORMAT = "haremile-total/1"

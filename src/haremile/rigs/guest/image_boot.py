@@ -12,7 +12,7 @@ from datetime import UTC, datetime
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder
-from haremile.core.study import split_procedure
+from haremile.core.records.study import split_procedure
 from haremile.errors import GuestHungError, RunFailedError
 from haremile.rigs.answers import answer_to
 from haremile.rigs.guest.channel import StampedLine

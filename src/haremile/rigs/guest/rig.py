@@ -12,8 +12,8 @@ from uuid import UUID
 from uuid_utils.compat import uuid7
 
 from haremile.bench.ports import Mark, RunOrder, SettleWatch
-from haremile.core.procedures import PROCEDURES
-from haremile.core.study import Install
+from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.study import Install
 from haremile.errors import BadInputError, GuestHungError, MissingHereError, RunFailedError
 from haremile.rigs.guest.build import NAMES, GuestImages
 from haremile.rigs.guest.channel import Channel

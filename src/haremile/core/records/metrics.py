@@ -1,0 +1,167 @@
+"""The metric catalogue: what can be measured, in which unit, and which end is good."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from haremile.core.records.margin import Margin
+from haremile.core.records.units import MIB
+from haremile.errors import UnknownMetricError
+
+
+class GoodEnd(StrEnum):
+    """Which end of the axis carries the pennant."""
+
+    LOW = "low"
+    HIGH = "high"
+    NONE = "none"
+
+
+class Kind(StrEnum):
+    """How a metric comes about: sampled (varies), counted (exact for an install), own."""
+
+    SAMPLED = "sampled"
+    COUNTED = "counted"
+    OWN = "own"
+
+
+METHODS = (
+    "systemd", "firmware-table", "efi", "kernel-log", "session-start", "host-marker", "serial",
+    "port", "screen", "probe", "statvfs", "walk", "package-db", "hand", "recording", "typed",
+    "counted-clock",
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Metric:
+    """One thing that can be measured.
+
+    Attributes
+    ----------
+    key : str
+        Stable name, such as ``boot.total``.
+    label : str
+        Shown name.
+    unit : str
+        Canonical unit of every reading.
+    good_end : GoodEnd
+    kind : Kind
+    margin : Margin
+        The margin that matters where a plan states none.
+    procedures : tuple of str
+        The procedures whose runs give it; the first is assumed where a file does not say.
+    """
+
+    key: str
+    label: str
+    unit: str
+    good_end: GoodEnd
+    kind: Kind
+    margin: Margin
+    procedures: tuple[str, ...]
+
+
+def _time(key: str, label: str, procedure: str, amount: float = 0.5) -> Metric:
+    margin = Margin(share=0.03, amount=amount)
+    return Metric(key, label, "s", GoodEnd.LOW, Kind.SAMPLED, margin, (procedure,))
+
+
+def _bytes(key: str, label: str, *procedures: str, amount: float = 15 * MIB) -> Metric:
+    margin = Margin(amount=amount)
+    return Metric(key, label, "B", GoodEnd.LOW, Kind.SAMPLED, margin, procedures)
+
+
+def _count(key: str, label: str, *procedures: str, kind: Kind = Kind.SAMPLED) -> Metric:
+    return Metric(key, label, "1", GoodEnd.NONE, kind, Margin(amount=3.0), procedures)
+
+
+def _rate(key: str, label: str, unit: str = "B/s") -> Metric:
+    return Metric(key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("workload",))
+
+
+_ALL = (
+    _time("boot.total", "Power-on to ready", "boot"),
+    _time("boot.firmware", "Firmware", "boot"),
+    _time("boot.loader", "Boot loader", "boot"),
+    _time("boot.menu", "Boot menu", "boot"),
+    _time("boot.kernel", "Kernel", "boot"),
+    _time("boot.initrd", "Initial RAM disk", "boot"),
+    _time("boot.userspace", "Userspace to ready", "boot"),
+    _time("boot.login", "To login", "boot"),
+    _time("boot.session", "Login to session", "boot"),
+    _time("boot.desktop", "To settled desktop", "boot"),
+    _time("boot.task", "To a first useful page", "boot"),
+    _time("boot.shutdown", "Shutdown", "boot"),
+    Metric(
+        "boot.counted", "Work until ready", "counted_s", GoodEnd.LOW, Kind.SAMPLED,
+        Margin(share=0.01), ("boot",),
+    ),
+    _bytes("memory.used", "Idle memory", "boot", "idle"),
+    _bytes("memory.used_nocache", "Idle memory without caches", "boot", "idle"),
+    _bytes("memory.pss", "Proportional memory of processes", "boot", "idle"),
+    _bytes("memory.rss", "Resident memory of processes", "boot", "idle"),
+    _bytes("memory.swap_used", "Swap in use", "boot", "idle"),
+    _bytes("memory.swap_compressed", "Compressed swap in use", "boot", "idle"),
+    _count("process.count", "Processes", "boot", "idle"),
+    _count("thread.count", "Threads", "boot", "idle"),
+    Metric(
+        "cpu.busy", "Processor busy at idle", "share", GoodEnd.LOW, Kind.SAMPLED,
+        Margin(amount=0.01), ("idle",),
+    ),
+    _bytes("disk.used", "Space used", "boot", "footprint", amount=100 * MIB),
+    _bytes("disk.walked", "Space used by files", "footprint", amount=100 * MIB),
+    Metric(
+        "disk.image", "Image size", "B", GoodEnd.LOW, Kind.COUNTED, Margin(amount=50 * MIB),
+        ("footprint",),
+    ),
+    _count("package.count", "Packages", "footprint", kind=Kind.COUNTED),
+    _count("package.pending", "Updates pending", "footprint", kind=Kind.COUNTED),
+    _bytes("package.download", "Updates to download", "footprint"),
+    _time("install.total", "Installing", "hand", amount=15.0),
+    _time("install.updates", "Updating while installing", "hand", amount=15.0),
+    _time("launch.window", "To the first window", "launch", amount=0.1),
+    _time("launch.main", "To the main window", "launch", amount=0.1),
+    _time("launch.paint", "To the first paint", "launch", amount=0.1),
+    _time("launch.settled", "To a settled window", "launch", amount=0.1),
+    _time("launch.login", "Login to settled window", "launch", amount=0.1),
+    Metric(
+        "ramp.steps", "Load steps held", "1", GoodEnd.HIGH, Kind.SAMPLED, Margin(amount=1.0),
+        ("load ramp",),
+    ),
+    _bytes("ramp.memory", "Memory at the load step", "load ramp"),
+    _time("ramp.window", "Window at the load step", "load ramp", amount=0.1),
+    _time("ramp.delay", "Delay at the load step", "load ramp", amount=0.1),
+    _rate("rate.cpu_one", "Processor rate, one thread", "1/s"),
+    _rate("rate.cpu_all", "Processor rate, all threads", "1/s"),
+    _rate("rate.handover", "Hand-overs between threads", "1/s"),
+    _rate("rate.mem_read", "Memory reading"),
+    _rate("rate.mem_write", "Memory writing"),
+    _rate("rate.disk_seq", "Storage, in sequence"),
+    _rate("rate.disk_rand", "Storage, at random", "1/s"),
+    _rate("rate.disk_sync", "Storage, written through", "1/s"),
+)  # fmt: skip
+
+CATALOGUE: dict[str, Metric] = {metric.key: metric for metric in _ALL}
+_ORDER = {key: index for index, key in enumerate(CATALOGUE)}
+
+
+def metric(key: str) -> Metric:
+    """Look a metric up.
+
+    Keys under ``own.`` are the tester's: unitless here, no good end, no margin known.
+
+    Raises
+    ------
+    UnknownMetricError
+        If the key is in no catalogue; the message lists what is.
+    """
+    if key in CATALOGUE:
+        return CATALOGUE[key]
+    if key.startswith("own.") and len(key) > len("own."):
+        label = key.removeprefix("own.").replace("_", " ").capitalize()
+        return Metric(key, label, "1", GoodEnd.NONE, Kind.OWN, Margin(), ("workload",))
+    raise UnknownMetricError(key, list(CATALOGUE))
+
+
+def sheet_position(key: str) -> int:
+    """Where a metric stands in a sheet that lists several."""
+    return _ORDER.get(key, len(_ORDER))

@@ -1,0 +1,199 @@
+"""Studies, contenders and runs, with the rules of their states."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
+from uuid import UUID
+
+from haremile.core.records.interim_looks import Looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.procedures import PROCEDURES
+from haremile.errors import BadInputError
+
+
+class RunState(StrEnum):
+    """States of a run: planned → leased → running → done | failed | skipped | void."""
+
+    PLANNED = "planned"
+    LEASED = "leased"
+    RUNNING = "running"
+    DONE = "done"
+    FAILED = "failed"
+    SKIPPED = "skipped"
+    VOID = "void"
+
+    @property
+    def is_finished(self) -> bool:
+        """Whether nothing more happens to the run by itself."""
+        return self not in (RunState.PLANNED, RunState.LEASED, RunState.RUNNING)
+
+    @property
+    def is_under_way(self) -> bool:
+        """Whether some conductor has the run in hand."""
+        return self in (RunState.LEASED, RunState.RUNNING)
+
+    @property
+    def can_be_planned_again(self) -> bool:
+        """Whether a new attempt may be asked for."""
+        return self in (RunState.FAILED, RunState.VOID)
+
+
+class StudyState(StrEnum):
+    """Where a study stands."""
+
+    PLANNED = "planned"
+    RUNNING = "running"
+    PAUSED = "paused"
+    DONE = "done"
+
+
+@dataclass(frozen=True)
+class System:
+    """A release of a distribution in one edition, for one architecture; None is *not stated*."""
+
+    name: str
+    distribution: str | None = None
+    release: str | None = None
+    edition: str | None = None
+    architecture: str | None = None
+
+
+@dataclass(frozen=True)
+class Machine:
+    """What systems are measured on. `facts` hold cores, memory and storage as stated."""
+
+    name: str
+    kind: str = "physical"
+    host: str | None = None
+    facts: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Install:
+    """A system on a machine; `rig` and `recipe` say what can operate it, None that nothing can."""
+
+    system: System
+    machine: Machine
+    name: str = ""
+    rig: str | None = None
+    recipe: Mapping[str, str] = field(default_factory=dict)
+    id: UUID | None = None
+
+
+@dataclass(frozen=True)
+class Contender:
+    """An install taking part in a study, in its fixed lane (1, 2, …)."""
+
+    id: UUID
+    lane_no: int
+    install: Install
+    label: str
+
+
+@dataclass(frozen=True)
+class Entrant:
+    """Who takes part, on whichever machines: a system, in an install of a name of its own.
+
+    `no` counts entrants (1, 2, …) in the order of their first lanes; it gives colour and mark.
+    """
+
+    no: int
+    name: str
+
+
+def entrants(contenders: Sequence[Contender]) -> dict[int, Entrant]:
+    """The entrant of each lane, by lane number; one that runs on three machines has three lanes."""
+    known: dict[tuple[str, str], Entrant] = {}
+    found = {}
+    for contender in sorted(contenders, key=lambda one: one.lane_no):
+        install = contender.install
+        key = (install.system.name, install.name)
+        name = _who(install)
+        found[contender.lane_no] = known.setdefault(key, Entrant(len(known) + 1, name))
+    return found
+
+
+def _who(install: Install) -> str:
+    return f"{install.system.name} ({install.name})" if install.name else install.system.name
+
+
+def install_labels(installs: Sequence[Install]) -> list[str]:
+    """The shortest names that tell installs apart."""
+    machines = {install.machine.name for install in installs}
+    labels = []
+    for install in installs:
+        label = _who(install)
+        labels.append(f"{label} on {install.machine.name}" if len(machines) > 1 else label)
+    return labels
+
+
+@dataclass(frozen=True)
+class PrecisionPlan:
+    """A study that ends as soon as all differences in `metric` are known to within `width`, the
+    width of the widest interval, unit of the metric; the plan's blocks are then the most."""
+
+    metric: str
+    width: float
+
+
+@dataclass(frozen=True)
+class Study:
+    """One question with its plan; `looks` is None where verdicts are read once, at the end.
+
+    `overrules` gives the reason for which a condition's difference is accepted, by its key.
+    """
+
+    id: UUID
+    title: str
+    state: StudyState
+    seed: int
+    blocks: int
+    created_at: datetime
+    contenders: tuple[Contender, ...]
+    margins: Mapping[str, Margin]
+    looks: Looks | None = None
+    stopping: PrecisionPlan | None = None
+    procedures: tuple[str, ...] = ("boot",)
+    overrules: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Run:
+    """One execution of a procedure for a contender; `attempt` counts the tries at it."""
+
+    id: UUID
+    study_id: UUID
+    contender_id: UUID
+    lane_no: int
+    block: int
+    position: int
+    procedure: str
+    state: RunState
+    attempt: int
+    reason: str | None = None
+    conditions: Mapping[str, str] = field(default_factory=dict)
+    started_at: datetime | None = None
+    finished_at: datetime | None = None
+
+
+WARM = "warm"
+
+
+def split_procedure(text: str) -> tuple[str, dict[str, str]]:
+    """A procedure as it is asked for, and the conditions that this states: ``launch:Coppicer``,
+    or ``launch:Coppicer:first-after-boot``, where no start is a warm one.
+
+    Raises
+    ------
+    BadInputError
+        If a launch names no application, or another procedure names one.
+    """
+    procedure, mark, stated = text.partition(":")
+    application, _, start = stated.partition(":")
+    is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
+    if is_named != bool(mark) or (mark and not application.strip()):
+        raise BadInputError(f"a launch names its application, as launch:NAME; not {text}")
+    if not mark:
+        return procedure, {}
+    return procedure, {"app": application.strip(), "start": start.strip() or WARM}

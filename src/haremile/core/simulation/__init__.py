@@ -1,0 +1,1 @@
+"""Readings drawn from a stated truth."""

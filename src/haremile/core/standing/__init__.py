@@ -1,0 +1,1 @@
+"""Totals over measures."""

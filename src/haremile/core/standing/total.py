@@ -1,0 +1,262 @@
+"""A total out of a stored reference: weighted geometric mean of ratios."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from haremile.core.records.metrics import GoodEnd, metric
+from haremile.core.statistics.resampling import (
+    RESAMPLES,
+    BootstrapInterval,
+    Statistic,
+    bootstrap_interval,
+)
+from haremile.core.statistics.validation import FloatArray, as_sample
+from haremile.errors import BadInputError
+
+SCALE = 100.0
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """What a total is made of.
+
+    Attributes
+    ----------
+    weights : mapping of metric key to weight
+        Positive; only their proportions matter.
+    floors : mapping of metric key to amount
+        Canonical unit: medians below it count as the floor. A metric that can be zero enters by
+        a floor or not at all.
+
+    Raises
+    ------
+    BadInputError
+        If there is no weight, one is not positive, or a metric has no good end.
+    """
+
+    weights: Mapping[str, float]
+    floors: Mapping[str, float]
+
+    def __post_init__(self) -> None:
+        if not self.weights:
+            raise BadInputError("a total needs one weighted metric at least")
+        for what, sizes in (("weight", self.weights), ("floor", self.floors)):
+            for key, size in sizes.items():
+                if not 0.0 < size < math.inf:
+                    raise BadInputError(f"the {what} of {key} must be positive, not {size}")
+        for key in self.weights:
+            if metric(key).good_end is GoodEnd.NONE:
+                raise BadInputError(f"{key} has no good end; it cannot enter a total")
+        for key in self.floors:
+            if key not in self.weights:
+                raise BadInputError(f"a floor is stated for {key}, which has no weight")
+
+    def sign(self, key: str) -> float:
+        """−1 where less is better, +1 where more is."""
+        return -1.0 if metric(key).good_end is GoodEnd.LOW else 1.0
+
+    def median(self, key: str, values: FloatArray) -> float:
+        """A system's figure in a metric, shape (n,) to one number, floored.
+
+        Raises
+        ------
+        BadInputError
+            If it is not positive.
+        """
+        found = max(float(np.median(values)), self.floors.get(key, -math.inf))
+        if found <= 0.0:
+            raise BadInputError(
+                f"the median of {key} is {found:g}; a ratio needs a floor above zero"
+            )
+        return found
+
+
+@dataclass(frozen=True)
+class Part:
+    """One metric in a system's total; `points` is 100 at the reference, more is better."""
+
+    metric: str
+    weight: float
+    median: float
+    ratio: float
+    points: float
+
+
+@dataclass(frozen=True)
+class SystemTotal:
+    """A system's total, 100 at the reference; None where metrics are `missing`."""
+
+    system: str
+    total: float | None
+    interval: BootstrapInterval | None
+    parts: tuple[Part, ...]
+    missing: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Turn:
+    """If the weight of `metric` were beyond `weight`, `leader` would lead.
+
+    `side` is ``above`` or ``below``; a weight of 0 leaves the metric out.
+    """
+
+    metric: str
+    weight: float
+    side: str
+    leader: str
+
+
+@dataclass(frozen=True)
+class Totals:
+    """All systems in order, best first; those with missing metrics last."""
+
+    reference: Mapping[str, float]
+    systems: tuple[SystemTotal, ...]
+    turns: tuple[Turn, ...]
+
+    @property
+    def leader(self) -> str | None:
+        """The system with the highest total."""
+        return next((s.system for s in self.systems if s.total is not None), None)
+
+
+Readings = Mapping[str, Mapping[str, Sequence[float] | FloatArray]]
+
+
+def stored_reference(
+    recipe: Recipe, readings: Mapping[str, FloatArray], name: str
+) -> dict[str, float]:
+    """The medians of a named system, to be kept; ratios are taken to these numbers.
+
+    Raises
+    ------
+    BadInputError
+        If it lacks a metric.
+    """
+    missing = [key for key in recipe.weights if key not in readings]
+    if missing:
+        raise BadInputError(f"the reference {name} has no readings of {', '.join(missing)}")
+    return {key: recipe.median(key, as_sample(readings[key], key)) for key in recipe.weights}
+
+
+def totals(
+    recipe: Recipe,
+    reference: Mapping[str, float],
+    systems: Readings,
+    level: float = 0.95,
+    seed: int = 0,
+    resamples: int = RESAMPLES,
+) -> Totals:
+    """Calculate every system's total against a stored reference.
+
+    Parameters
+    ----------
+    recipe : Recipe
+    reference : mapping of metric key to its stored median, canonical unit
+    systems : mapping of system to its readings by metric key, shapes (n,), canonical units
+    level : float
+        Of the BCa intervals; the reference is held fixed.
+
+    Notes
+    -----
+    total = 100·exp(Σ w·s·log(median / reference) / Σ w), s = −1 where less is better. Readings of
+    different metrics are resampled independently. Source: Fleming & Wallace, Communications of
+    the ACM 29, 1986; the interval as in `bootstrap_interval`.
+    """
+    found = [
+        _system(recipe, reference, name, own, (level, seed, resamples))
+        for name, own in systems.items()
+    ]
+    ordered = sorted(found, key=lambda one: -math.inf if one.total is None else -one.total)
+    ordered.sort(key=lambda one: one.total is None)
+    return Totals(dict(reference), tuple(ordered), _turns(recipe, ordered))
+
+
+def _system(
+    recipe: Recipe,
+    reference: Mapping[str, float],
+    name: str,
+    own: Mapping[str, Sequence[float] | FloatArray],
+    how: tuple[float, int, int],
+) -> SystemTotal:
+    missing = tuple(key for key in recipe.weights if key not in own)
+    samples = {key: as_sample(own[key], key) for key in recipe.weights if key in own}
+    parts = tuple(
+        _part(recipe, key, recipe.median(key, sample), reference[key])
+        for key, sample in samples.items()
+    )
+    if missing:
+        return SystemTotal(name, None, None, parts, missing)
+    level, seed, resamples = how
+    interval = bootstrap_interval(
+        list(samples.values()), _statistic(recipe, reference), level, resamples, seed
+    )
+    return SystemTotal(name, _composite(parts), interval, parts, ())
+
+
+def _part(recipe: Recipe, key: str, median: float, reference: float) -> Part:
+    ratio = median / reference
+    return Part(key, recipe.weights[key], median, ratio, SCALE * ratio ** recipe.sign(key))
+
+
+def _composite(parts: Sequence[Part]) -> float:
+    weight = math.fsum(part.weight for part in parts)
+    logs = math.fsum(part.weight * math.log(part.points / SCALE) for part in parts)
+    return SCALE * math.exp(logs / weight)
+
+
+def _statistic(recipe: Recipe, reference: Mapping[str, float]) -> Statistic:
+    keys = list(recipe.weights)
+    whole = math.fsum(recipe.weights.values())
+
+    def composite(*rows: FloatArray) -> FloatArray:
+        logs = np.zeros(len(rows[0]))
+        for key, drawn in zip(keys, rows, strict=True):
+            middle = np.median(drawn, axis=1)
+            if key in recipe.floors:
+                middle = np.maximum(middle, recipe.floors[key])
+            if middle.min() <= 0.0:
+                raise BadInputError(f"readings of {key} reach zero; state a floor for it")
+            logs += recipe.weights[key] * recipe.sign(key) * np.log(middle / reference[key])
+        found: FloatArray = SCALE * np.exp(logs / whole)
+        return found
+
+    return composite
+
+
+def _turns(recipe: Recipe, ordered: Sequence[SystemTotal]) -> tuple[Turn, ...]:
+    """For each metric the nearest weights below and above at which another system leads."""
+    complete = [one for one in ordered if one.total is not None]
+    if len(complete) < 2:
+        return ()
+    leader, rest = complete[0], complete[1:]
+    turns = []
+    for key, weight in recipe.weights.items():
+        crossings = [(_tie(leader, other, key), other.system) for other in rest]
+        below = [(w, name) for w, name in crossings if w is not None and 0.0 <= w <= weight]
+        above = [(w, name) for w, name in crossings if w is not None and w > weight]
+        if below:
+            turns.append(Turn(key, *_named(max(below), "below")))
+        if above:
+            turns.append(Turn(key, *_named(min(above), "above")))
+    return tuple(turns)
+
+
+def _named(crossing: tuple[float, str], side: str) -> tuple[float, str, str]:
+    return crossing[0], side, crossing[1]
+
+
+def _tie(leader: SystemTotal, other: SystemTotal, key: str) -> float | None:
+    """The weight of `key` at which both totals are equal, all other weights as they are."""
+    own = fixed = 0.0
+    for mine, theirs in zip(leader.parts, other.parts, strict=True):
+        gap = math.log(theirs.points / mine.points)
+        if mine.metric == key:
+            own = gap
+        else:
+            fixed += mine.weight * gap
+    # above zero the other leads: fixed + w·own
+    return None if own == 0.0 else -fixed / own

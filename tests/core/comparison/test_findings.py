@@ -1,0 +1,245 @@
+import numpy as np
+
+from haremile.core.comparison.findings import Observation, Plan, RunOutcome, find
+from haremile.core.comparison.verdict import Verdict
+from haremile.core.records.interim_looks import Looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import RunState
+
+NAMES = {1: "Osterfell Base", 2: "Varrow 12 Tarnwick", 3: "Quillfern 8 Tarnwick"}
+PLAN = Plan({"boot.total": Margin(amount=0.5)})
+
+
+def study(medians, n=12, failed=(), conditions=None, planned=0, aside=(), metric="boot.total"):
+    generator = np.random.default_rng(5)
+    seen, runs = [], []
+    for lane, median in medians.items():
+        for i in range(n):
+            value = median + 0.1 * generator.normal()
+            stated = (conditions or {}).get(lane, {"accelerator": "tcg"})
+            seen.append(
+                Observation(
+                    lane, "Bench", metric, "host-marker", value, stated, "boot", (lane, i) in aside
+                )
+            )
+            runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE))
+    runs += [RunOutcome(lane, "Bench", "boot", RunState.FAILED) for lane in failed]
+    runs += [RunOutcome(1, "Bench", "boot", RunState.PLANNED)] * planned
+    return find({lane: NAMES[lane] for lane in medians}, seen, runs, PLAN)
+
+
+def test_a_leader_is_named_with_shift_interval_and_direction():
+    (row,) = study({1: 10.0, 2: 13.0, 3: 17.0}).rows
+    assert row.verdict is Verdict.AHEAD
+    assert row.leader == 1
+    assert row.sentence.startswith(
+        "Osterfell Base is ahead of every other. Against the next, Varrow 12 Tarnwick: typically 3."
+    )
+    assert "sooner (" in row.sentence
+    assert row.family == 3
+
+
+def test_failures_are_said_in_the_same_sentence_as_praise():
+    found = study({1: 10.0, 2: 13.0}, failed=[1, 1, 1])
+    (row,) = found.rows
+    assert row.verdict is Verdict.AHEAD
+    assert "Osterfell Base failed in 3 of 15 boots" in row.sentence
+    assert "failed in 3 of 15 boots; the other never did" in found.reliability[0].sentence
+
+
+def test_every_pair_speaks_both_ways_with_the_per_cent_the_right_way_round():
+    (row,) = study({1: 10.0, 2: 12.5}).rows
+    says = {(pair.a, pair.b): pair.sentence for pair in row.pairs}
+    assert "takes 125 % of Osterfell Base’s time (25 % more)" in says[(1, 2)]
+    assert "takes 80 % of Varrow 12 Tarnwick’s time (20 % less)" in says[(2, 1)]
+
+
+def test_unlike_conditions_are_not_compared():
+    unlike = {1: {"accelerator": "tcg"}, 2: {"accelerator": "kvm"}}
+    (row,) = study({1: 10.0, 2: 13.0}, conditions=unlike).rows
+    assert row.verdict is Verdict.NOT_COMPARABLE
+    assert row.sentence == (
+        "Not alike at the start: accelerator: tcg, kvm (run all guests with the same accelerator)."
+    )
+    assert {pair.found.verdict for pair in row.pairs} == {Verdict.NOT_COMPARABLE}
+
+
+def test_no_verdict_is_read_before_the_sheet_is_done():
+    found = study({1: 10.0, 2: 13.0}, planned=4)
+    assert not found.is_complete
+    assert found.rows[0].verdict is Verdict.OPEN
+    assert "24 of 28 so far" in found.rows[0].sentence
+    assert {pair.found.verdict for pair in found.rows[0].pairs} == {Verdict.OPEN}
+
+
+def test_what_is_set_aside_does_not_count_but_is_counted():
+    (row,) = study({1: 10.0, 2: 13.0}, aside={(1, 3), (1, 4)}).rows
+    assert row.lanes[0].summary.n == 10
+    assert row.lanes[0].set_aside == 2
+
+
+def test_a_lane_whose_every_boot_failed_is_named():
+    found = find(
+        {1: NAMES[1], 2: NAMES[2]},
+        [Observation(1, "Bench", "boot.total", "host-marker", 3.0, {}, "boot")],
+        [
+            RunOutcome(1, "Bench", "boot", RunState.DONE),
+            RunOutcome(2, "Bench", "boot", RunState.FAILED),
+        ],
+        Plan(),
+    )
+    assert found.rows[0].verdict is Verdict.OPEN
+    assert "No readings from Varrow 12 Tarnwick" in found.rows[0].sentence
+
+
+def test_a_lane_without_readings_does_not_silence_the_others():
+    seen = [o for lane in (1, 2) for o in observed(lane, 10.0 + 3 * lane)]
+    runs = [RunOutcome(lane, "Bench", "boot", RunState.DONE) for lane in (1, 2)] * 12
+    runs += [RunOutcome(3, "Bench", "boot", RunState.FAILED)] * 12
+    (row,) = find(NAMES, seen, runs, PLAN).rows
+    assert row.leader == 1
+    assert row.sentence.endswith("; Quillfern 8 Tarnwick failed in 12 of 12 boots.")
+    assert row.family == 1
+
+
+def observed(lane, median):
+    values = median + np.linspace(-0.2, 0.2, 12)
+    return [Observation(lane, "Bench", "boot.total", "serial", v, {}, "boot") for v in values]
+
+
+def test_a_slow_first_reading_is_flagged_and_no_stall():
+    values = [14.0, *np.linspace(10.0, 10.3, 11)]
+    seen = [Observation(1, "B", "boot.total", "host-marker", v, {}, "boot") for v in values]
+    runs = [RunOutcome(1, "B", "boot", RunState.DONE)] * 12
+    (lane,) = find({1: "A"}, seen, runs, Plan()).rows[0].lanes
+    assert lane.slow_first
+    assert lane.stalled == 0
+
+
+def test_cold_and_warm_starts_never_pool():
+    seen = [
+        Observation(lane, "B", "launch.settled", "probe", 1.0 + lane, {"start": start}, "launch")
+        for lane in (1, 2)
+        for start in ("warm", "first-after-boot")
+        for _ in range(5)
+    ]
+    found = find({1: "A", 2: "B"}, seen, [], Plan())
+    assert [row.start for row in found.rows] == ["first-after-boot", "warm"]
+
+
+def test_any_baseline_gives_the_same_pair_verdicts():
+    (row,) = study({1: 10.0, 2: 10.4, 3: 13.0}).rows
+    verdicts = {(pair.a, pair.b): pair.found.verdict for pair in row.pairs}
+    for (a, b), verdict in verdicts.items():
+        assert verdicts[(b, a)] is verdict.mirrored
+
+
+def test_few_boots_say_what_they_cannot_see():
+    found = study({1: 10.0, 2: 13.0}, n=20)
+    assert "a failure rate of up to 14 % can go unseen" in found.reliability[0].sentence
+    assert found.reliability[0].verdict is Verdict.OPEN
+
+
+def test_failures_beyond_doubt_are_behind():
+    found = study({1: 10.0, 2: 13.0}, n=12, failed=[2] * 14)
+    assert found.reliability[0].verdict is Verdict.BEHIND
+
+
+def staged(medians, n, looks, late=None, finished=None, conditions=None):
+    """A study in blocks: lane `late` becomes 5 s slower after block 10."""
+    generator = np.random.default_rng(6)
+    seen, runs = [], []
+    for block in range(1, n + 1):
+        for lane, median in medians.items():
+            value = median + 0.1 * generator.normal() + 5.0 * (lane == late and block > 10)
+            done = finished is None or block <= finished
+            state = RunState.DONE if done else RunState.PLANNED
+            runs.append(RunOutcome(lane, "Bench", "boot", state, block))
+            if done:
+                stated = conditions or {}
+                seen.append(
+                    Observation(
+                        lane, "Bench", "boot.total", "serial", value, stated, "boot", block=block
+                    )
+                )
+    return find(NAMES, seen, runs, Plan(PLAN.margins, looks))
+
+
+def test_a_verdict_reached_at_a_look_stands_over_later_blocks():
+    looks = Looks((10, 20))
+    (row,) = staged({1: 10.0, 2: 12.0}, 20, looks, late=1).rows
+    assert row.leader == 1
+    assert row.pairs[0].found.look.blocks == 10
+    (once,) = staged({1: 10.0, 2: 12.0}, 20, None, late=1).rows
+    assert once.leader is None
+
+
+def test_before_the_first_look_nothing_is_read_and_it_says_when():
+    (row,) = staged({1: 10.0, 2: 12.0}, 20, Looks((10, 20)), finished=9).rows
+    assert row.verdict is Verdict.OPEN
+    assert "first read after block 10" in row.sentence
+    (after,) = staged({1: 10.0, 2: 12.0}, 20, Looks((10, 20)), finished=12).rows
+    assert after.leader == 1
+
+
+def test_a_sheet_says_once_how_many_false_rows_to_expect():
+    found = staged({1: 10.0, 2: 12.0, 3: 12.01}, 12, None)
+    assert found.promise.startswith("3 verdicts in 1 row;")
+    assert "at most 0.05" in found.promise
+    extended = staged({1: 10.0, 2: 12.0}, 12, Looks((10,), (12,)))
+    assert "at most 0.075" in extended.promise
+
+
+def test_counts_of_an_install_are_exact_and_need_no_repeats():
+    seen = [
+        Observation(lane, "Bench", "disk.image", "package-db", size * 2.0**20, {}, "footprint")
+        for lane, size in ((1, 2000), (2, 2600))
+    ]
+    runs = [RunOutcome(lane, "Bench", "footprint", RunState.DONE) for lane in (1, 2)]
+    (row,) = find(NAMES, seen, runs, Plan()).rows
+    assert (row.verdict, row.leader) == (Verdict.AHEAD, 1)
+    assert row.pairs[0].found.contrast.method == "counted"
+
+
+def test_time_outs_count_in_the_whole_boot_and_not_in_its_parts():
+    seen, runs = [], []
+    for lane in (1, 2):
+        for block in range(1, 13):
+            late = lane == 2 and block <= 11
+            state = RunState.FAILED if late else RunState.DONE
+            runs.append(RunOutcome(lane, "Bench", "boot", state, block, late))
+            if not late:
+                for key in ("boot.total", "boot.kernel"):
+                    value = 10.0 + block / 100
+                    seen.append(Observation(lane, "Bench", key, "serial", value, {}, "boot"))
+    total, kernel = find(NAMES, seen, runs, Plan()).rows
+    assert np.isinf(total.lanes[1].summary.median)
+    assert (total.leader, kernel.leader) == (1, None)
+    assert "beyond the time limit" in total.pairs[0].sentence
+    assert "failed in 11 of 12 boots" in total.sentence
+
+
+def test_one_after_the_other_is_said_to_mix_time_and_contender():
+    (row,) = staged({1: 10.0, 2: 12.0}, 12, None, conditions={"switching": "reinstall"}).rows
+    assert "one after the other, so contender and time are mixed up" in row.sentence
+
+
+def test_a_condition_that_changes_on_the_way_is_a_break_and_said():
+    seen, runs = [], []
+    for block in range(1, 13):
+        for lane, typical in ((1, 10.0), (2, 13.0)):
+            kernel = "6.2" if lane == 2 and block > 6 else "6.1"
+            stated = {"kernel": kernel, "host_load": str(block)}
+            seen.append(
+                Observation(
+                    lane, "Bench", "boot.total", "serial", typical + block / 100, stated, "boot",
+                    block=block,
+                )
+            )  # fmt: skip
+            runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE, block))
+    (row,) = find(NAMES, seen, runs, PLAN).rows
+    steady, changed = row.lanes
+    assert steady.breaks == ()
+    (found,) = changed.breaks
+    assert (found.key, found.before, found.after, found.block) == ("kernel", "6.1", "6.2", 7)
+    assert "Varrow 12 Tarnwick’s kernel changed from 6.1 to 6.2 at block 7" in row.sentence

@@ -1,0 +1,32 @@
+from collections import Counter
+
+import pytest
+
+from haremile.core.planning.run_sheet import run_sheet
+from haremile.errors import BadInputError
+
+
+def test_every_block_holds_every_lane_once():
+    sheet = run_sheet([1, 2, 3, 4], 6, seed=4127)
+    assert [line.position for line in sheet] == list(range(1, 25))
+    for block in range(1, 7):
+        lanes = [line.lane_no for line in sheet if line.block == block]
+        assert Counter(lanes) == Counter([1, 2, 3, 4])
+
+
+def test_the_seed_gives_the_order_and_other_seeds_give_others():
+    orders = {tuple(line.lane_no for line in run_sheet([1, 2, 3], 8, seed)) for seed in range(20)}
+    assert run_sheet([1, 2, 3], 8, 5) == run_sheet([1, 2, 3], 8, 5)
+    assert len(orders) > 15
+
+
+def test_a_sheet_is_extended_without_changing_what_stands():
+    whole = run_sheet([1, 2, 3], 10, 9)
+    assert whole[:12] == run_sheet([1, 2, 3], 4, 9)
+    assert whole[12:] == run_sheet([1, 2, 3], 6, 9, first_block=5)
+
+
+@pytest.mark.parametrize(("lanes", "blocks"), [([], 3), ([1, 1], 3), ([1, 2], 0)])
+def test_impossible_sheets_are_refused(lanes, blocks):
+    with pytest.raises(BadInputError):
+        run_sheet(lanes, blocks, 1)
