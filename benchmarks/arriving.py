@@ -22,9 +22,9 @@ from pathlib import Path
 import httpx
 from common import throwaway_bench
 
-from haremile.bench.access import OWNER, Role
-from haremile.bench.take_in import import_study
 from haremile.formats.readings_csv import MOST_ROWS
+from haremile.usecases.access import OWNER, Role
+from haremile.usecases.take_in import import_study
 
 RATE_S = 8.0
 WARM_S, SPAN_S = 5.0, 40.0

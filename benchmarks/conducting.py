@@ -5,11 +5,11 @@ import time
 import psycopg
 from common import throwaway_bench
 
-from haremile.bench.conduct import Conductor
-from haremile.bench.ports import StudyPlan
 from haremile.core.records.study import Install, Machine, System
 from haremile.core.simulation.machine import LaneTruth, MetricTruth
 from haremile.rigs.simulated import SimulatedRig
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.ports import StudyPlan
 
 MACHINES, RUNS = 50, 50
 TABLES = ("attempt", "capture", "reading", "event")

@@ -6,10 +6,10 @@ import time
 
 from common import spread, throwaway_bench
 
-from haremile.bench.plan import guest_installs
-from haremile.bench.ports import StudyPlan
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.spec import GuestSpec
+from haremile.usecases.plan import guest_installs
+from haremile.usecases.ports import StudyPlan
 from haremile_probe.wire import load_capture
 
 PAIRS = 20

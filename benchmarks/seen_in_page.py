@@ -8,12 +8,12 @@ from common import signed_in, spread, throwaway_bench
 from playwright.sync_api import sync_playwright
 
 from haremile.api.application import create_app
-from haremile.bench.access import OWNER, Role
-from haremile.bench.conduct import Conductor
-from haremile.bench.ports import StudyPlan
 from haremile.core.records.study import Install, Machine, System
 from haremile.core.simulation.machine import LaneTruth, MetricTruth
 from haremile.rigs.simulated import SimulatedRig
+from haremile.usecases.access import OWNER, Role
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.ports import StudyPlan
 
 RUNS = 40
 WATCH = """() => {

@@ -18,10 +18,10 @@ import numpy as np
 from common import signed_in, spread, throwaway_bench
 from playwright.sync_api import sync_playwright
 
-from haremile.bench.plan import checked_plan
-from haremile.bench.take_in import import_study
 from haremile.core.records.metrics import metric
 from haremile.core.records.study import Install, Machine, System
+from haremile.usecases.plan import checked_plan
+from haremile.usecases.take_in import import_study
 
 ROUNDS = 8
 COLD_ROUNDS = 3

@@ -10,12 +10,12 @@ import hypothesis
 import psycopg
 import pytest
 
-from haremile.bench.ports import StudyDigest
 from haremile.bootstrap import Bench, wire
 from haremile.config import settings_from
 from haremile.demo.load import load_sample_world
 from haremile.store.cluster import database_url
 from haremile.store.rows import TABLES, database
+from haremile.usecases.ports import StudyDigest
 
 hypothesis.settings.register_profile("bench", deadline=None, derandomize=True)
 hypothesis.settings.load_profile("bench")

@@ -13,12 +13,12 @@ import uvicorn
 
 from haremile.api.application import create_app
 from haremile.api.connections import server_settings
-from haremile.bench.access import OWNER, Role
-from haremile.bench.ports import RunOrder
 from haremile.config import ROOT
 from haremile.core.records.study import Install, Machine, System
 from haremile.core.simulation.machine import LaneTruth, MetricTruth
 from haremile.processes import child_command
+from haremile.usecases.access import OWNER, Role
+from haremile.usecases.ports import RunOrder
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 
 DATA = Path(__file__).parent / "data"

@@ -7,13 +7,6 @@ from dataclasses import dataclass
 from pathlib import Path
 from uuid import UUID
 
-from haremile.bench.conduct import Conductor
-from haremile.bench.enrolled import EnrolledMachines
-from haremile.bench.intake import File, Intake, IntakeItem, IntakeResult
-from haremile.bench.ports import Errand, Progress, Rig
-from haremile.bench.precision import PrecisionWatch
-from haremile.bench.runner import StudyRunner
-from haremile.bench.take_in import quietly
 from haremile.bounded import BoundedCalls
 from haremile.config import Settings
 from haremile.demo.world import simulated_truths
@@ -37,6 +30,13 @@ from haremile.store.readings import PostgresReadingBook
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunDesk
 from haremile.store.studies import PostgresStudyBook
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.enrolled import EnrolledMachines
+from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
+from haremile.usecases.ports import Errand, Progress, Rig
+from haremile.usecases.precision import PrecisionWatch
+from haremile.usecases.runner import StudyRunner
+from haremile.usecases.take_in import quietly
 from haremile_probe.jobs import Job
 from haremile_probe.wire import Capture
 

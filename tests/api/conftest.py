@@ -2,8 +2,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from haremile.api.application import create_app
-from haremile.bench.access import Role
-from haremile.bench.take_in import import_study
+from haremile.usecases.access import Role
+from haremile.usecases.take_in import import_study
 
 
 @pytest.fixture

@@ -6,7 +6,7 @@ import httpx
 import pytest
 
 from haremile.api import bodies, connections
-from haremile.bench.access import Role
+from haremile.usecases.access import Role
 from helpers import served
 
 

@@ -7,9 +7,9 @@ import sys
 import pytest
 
 from haremile.api import brake
-from haremile.bench.access import Role
-from haremile.bench.runner import StudyRunner
 from haremile.config import ROOT
+from haremile.usecases.access import Role
+from haremile.usecases.runner import StudyRunner
 from helpers import served
 
 pytestmark = pytest.mark.long

@@ -7,9 +7,9 @@ from uuid import uuid4
 import pytest
 
 from haremile.api.brake import FREE
-from haremile.bench.access import IDLE_LIFE, OWNER, Role
 from haremile.store.access import PostgresAccess
 from haremile.store.rows import SessionRow, database
+from haremile.usecases.access import IDLE_LIFE, OWNER, Role
 from helpers import entry_path
 
 

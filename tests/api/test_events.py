@@ -4,9 +4,9 @@ import threading
 import httpx
 import pytest
 
-from haremile.bench.access import Role
-from haremile.bench.conduct import Conductor
-from haremile.bench.plan import checked_plan
+from haremile.usecases.access import Role
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.plan import checked_plan
 from helpers import FakeRig, install, served
 
 

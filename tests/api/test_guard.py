@@ -10,10 +10,10 @@ from fastapi.testclient import TestClient
 from haremile.api.application import create_app
 from haremile.api.brake import FREE, Brake
 from haremile.api.guard import Access
-from haremile.bench.access import Role
 from haremile.cli.serve import listening
 from haremile.config import settings_from
 from haremile.errors import BadInputError
+from haremile.usecases.access import Role
 
 OPEN = ("/healthz", "/haremile-probe.pyz", "/haremile-gather.sh")
 

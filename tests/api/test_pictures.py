@@ -1,7 +1,7 @@
 import pytest
 
-from haremile.bench.conduct import Conductor
-from haremile.bench.plan import checked_plan
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import CaptureReading, CaptureTrace
 from helpers import FakeRig, capture_for, install
 

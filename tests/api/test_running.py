@@ -2,10 +2,10 @@ from uuid import uuid4
 
 import pytest
 
-from haremile.bench.conduct import Conductor
-from haremile.bench.plan import checked_plan
 from haremile.core.records.study import RunState
 from haremile.errors import RunFailedError
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.plan import checked_plan
 from helpers import FakeRig, install
 
 

@@ -3,7 +3,7 @@ import os
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
-from haremile.bench.plan import guest_installs
+from haremile.usecases.plan import guest_installs
 from helpers import entry_path, served
 
 FLAGS = [

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from haremile.bench.access import OWNER
+from haremile.usecases.access import OWNER
 from helpers import AXE, entry_path, serious_faults
 
 REFUSED = "status of 401"

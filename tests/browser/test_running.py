@@ -3,9 +3,9 @@
 import pytest
 from playwright.sync_api import expect
 
-from haremile.bench.plan import checked_plan
 from haremile.config import ROOT
 from haremile.core.records.study import RunState
+from haremile.usecases.plan import checked_plan
 from helpers import install
 
 AXE = ROOT / "web/node_modules/axe-core/axe.min.js"

@@ -7,10 +7,10 @@ from uuid import UUID
 
 import pytest
 
-from haremile.bench.access import Role
-from haremile.bench.plan import checked_plan
 from haremile.cli.documents import as_document
 from haremile.core.records.study import Machine
+from haremile.usecases.access import Role
+from haremile.usecases.plan import checked_plan
 from helpers import install
 
 

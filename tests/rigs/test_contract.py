@@ -8,8 +8,6 @@ from uuid import UUID
 import pytest
 
 from enrolled_machine import EnrolledMachine, alive
-from haremile.bench.plan import checked_plan, guest_installs
-from haremile.bench.ports import Rig, RunOrder
 from haremile.bootstrap import probe_archive
 from haremile.cli.session import present_settings
 from haremile.core.records.study import Install, Machine, System
@@ -21,6 +19,8 @@ from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.rig import GuestRig
 from haremile.rigs.here import HereRig
 from haremile.rigs.simulated import SimulatedRig
+from haremile.usecases.plan import checked_plan, guest_installs
+from haremile.usecases.ports import Rig, RunOrder
 from helpers import order, order_of, served, truth
 
 WAIT_S = 60
@@ -69,7 +69,7 @@ def case(request, bench, throwaway_url, tmp_path, monkeypatch):
     elif request.param != "enrolled":
         yield {"simulated": simulated, "guest": guest}[request.param]()
     else:
-        monkeypatch.setattr("haremile.bench.enrolled.IDLE_S", 0.1)
+        monkeypatch.setattr("haremile.usecases.enrolled.IDLE_S", 0.1)
         bench.library.ensure(Install(System("Varrow 12"), Machine("Laptop")))
         key = bench.machines.new_key("Laptop")
         with served(bench, throwaway_url) as address:

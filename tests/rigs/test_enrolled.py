@@ -12,11 +12,11 @@ import pytest
 
 from enrolled_machine import EnrolledMachine, alive
 from haremile.api.guard import Access
-from haremile.bench.plan import checked_plan
 from haremile.certificate import own_certificate
 from haremile.cli.rig import enrol_line
 from haremile.core.records.study import Install, Machine, RunState, System
 from haremile.formats.probe_archive import read_probe_archive
+from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import load_capture
 from helpers import order_of, served
 
@@ -54,7 +54,7 @@ def own_network():
 
 @pytest.fixture(autouse=True)
 def quick(monkeypatch):
-    monkeypatch.setattr("haremile.bench.enrolled.IDLE_S", 0.1)
+    monkeypatch.setattr("haremile.usecases.enrolled.IDLE_S", 0.1)
 
 
 def enrolled(bench, address, folder, names=("Varrow 12",), network=(), more=(), **recipe):

@@ -10,7 +10,6 @@ from dataclasses import replace
 import pytest
 
 from haremile.api.guard import Access
-from haremile.bench.plan import DESKTOP_MEMORY_MIB, checked_plan, desktop_installs
 from haremile.bootstrap import probe_archive
 from haremile.cli.session import present_settings
 from haremile.core.records.study import Install, Machine, RunState, System
@@ -23,6 +22,7 @@ from haremile.rigs.guest.machine import OWNS_NOTHING, GuestMachine
 from haremile.rigs.guest.ready import ByProbe
 from haremile.rigs.guest.recipe import image_spec, tools_disk
 from haremile.rigs.guest.rig import GuestRig
+from haremile.usecases.plan import DESKTOP_MEMORY_MIB, checked_plan, desktop_installs
 from helpers import order, readable_folder, served
 
 pytestmark = pytest.mark.long

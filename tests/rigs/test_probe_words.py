@@ -5,8 +5,6 @@ from uuid import uuid4
 
 import pytest
 
-from haremile.bench.plan import checked_plan
-from haremile.bench.ports import RunOrder
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError, MissingHereError
 from haremile.rigs.enrolled import EnrolledRig
@@ -14,6 +12,8 @@ from haremile.rigs.guest.image_boot import asked_words
 from haremile.rigs.guest.ready import ready_way
 from haremile.rigs.here import HereRig
 from haremile.rigs.probe_words import probe_job, probe_words
+from haremile.usecases.plan import checked_plan
+from haremile.usecases.ports import RunOrder
 from haremile_probe.wire import REFUSED, Ticket, dump_capture
 from helpers import capture_for, order_of
 

@@ -4,7 +4,6 @@ from uuid import UUID
 
 import pytest
 
-from haremile.bench.ports import RunOrder
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError, GuestDiedError, MissingHereError, NoSpaceError
 from haremile.formats.guest_records import MeminfoWatch
@@ -13,6 +12,7 @@ from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.recipe import ready_of
 from haremile.rigs.guest.rig import GuestRig
+from haremile.usecases.ports import RunOrder
 from helpers import qcow2_head, readable_folder
 
 

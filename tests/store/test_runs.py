@@ -5,11 +5,11 @@ from uuid import UUID, uuid4
 import psycopg
 import pytest
 
-from haremile.bench.plan import checked_plan
 from haremile.core.records.study import RunState, StudyState
 from haremile.errors import CaptureConflictError, ConflictError, NotFoundError, StaleAttemptError
 from haremile.store.leases import LEASE_S
 from haremile.store.rows import EventRow, database
+from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import Ticket, dump_capture
 from helpers import capture_for, install, order
 

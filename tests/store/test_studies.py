@@ -1,10 +1,10 @@
 import pytest
 
-from haremile.bench.find import study_findings
-from haremile.bench.plan import checked_plan, extend_study
 from haremile.core.comparison.verdict import Verdict
 from haremile.core.records.study import RunState, StudyState
 from haremile.errors import BadInputError, ConflictError
+from haremile.usecases.find import study_findings
+from haremile.usecases.plan import checked_plan, extend_study
 from haremile_probe.wire import dump_capture
 from helpers import capture_for, install, order
 

@@ -6,8 +6,8 @@ from fastapi import Depends, Request
 
 from haremile.api.event_stream import EventBell
 from haremile.api.ports import BenchParts
-from haremile.bench.access import Principal, Role
 from haremile.errors import NotAllowedError
+from haremile.usecases.access import Principal, Role
 
 
 def bench_of(request: Request) -> BenchParts:

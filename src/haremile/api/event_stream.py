@@ -6,7 +6,7 @@ import threading
 
 import psycopg
 
-from haremile.bench.ports import EVENT_CHANNEL
+from haremile.usecases.ports import EVENT_CHANNEL
 
 log = logging.getLogger(__name__)
 

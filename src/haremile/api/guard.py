@@ -40,9 +40,9 @@ from haremile.api.recognition import (
     machine_named,
     recognise,
 )
-from haremile.bench.access import AccessBook, Principal, Role, Way, acting
 from haremile.core.records.bounds import checked_text
 from haremile.errors import HareMileError
+from haremile.usecases.access import AccessBook, Principal, Role, Way, acting
 from haremile_probe.signing import DIGEST, MAC, NEXT, digest_of, is_same
 
 log = logging.getLogger(__name__)

@@ -4,10 +4,10 @@ from collections.abc import Mapping, Sequence
 from typing import Protocol
 from uuid import UUID
 
-from haremile.bench.access import AccessBook
-from haremile.bench.enrolled import EnrolledMachines
-from haremile.bench.intake import File, IntakeItem, IntakeResult
-from haremile.bench.ports import (
+from haremile.usecases.access import AccessBook
+from haremile.usecases.enrolled import EnrolledMachines
+from haremile.usecases.intake import File, IntakeItem, IntakeResult
+from haremile.usecases.ports import (
     EventLog,
     Library,
     MachineDesk,
@@ -16,7 +16,7 @@ from haremile.bench.ports import (
     RunDesk,
     StudyBook,
 )
-from haremile.bench.runner import StudyRunner
+from haremile.usecases.runner import StudyRunner
 
 
 class IntakeDesk(Protocol):

@@ -13,7 +13,7 @@ from starlette.datastructures import Headers
 from starlette.requests import cookie_parser
 from starlette.types import Scope
 
-from haremile.bench.access import AccessBook, Principal, Role, Way
+from haremile.usecases.access import AccessBook, Principal, Role, Way
 from haremile_probe.signing import (
     DIGEST,
     MAC,

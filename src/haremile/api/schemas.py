@@ -7,12 +7,12 @@ from uuid import UUID
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, StringConstraints
 
-from haremile.bench.access import Role, Way
 from haremile.core.comparison.findings import Findings
 from haremile.core.comparison.verdict import Verdict
 from haremile.core.records.bounds import HIDDEN, MOST_VALUE
 from haremile.core.records.metrics import GoodEnd, Kind
 from haremile.core.records.study import RunState, StudyState
+from haremile.usecases.access import Role, Way
 
 TEXT_PATTERN = rf"^[^{HIDDEN.partition(chr(0xD800))[0]}]*$"
 Text = Annotated[

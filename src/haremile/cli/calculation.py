@@ -7,16 +7,6 @@ from typing import Annotated
 
 import typer
 
-from haremile.bench.calculate import (
-    ContrastQuestion,
-    FieldQuestion,
-    TotalQuestion,
-    contrast_document,
-    field_document,
-    machines_document,
-    summary_document,
-    total_document,
-)
 from haremile.cli.documents import Json, print_json
 from haremile.cli.tables import (
     Document,
@@ -40,6 +30,16 @@ from haremile.core.records.units import parse_amount
 from haremile.core.wording import sentences as wording
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import parse_readings
+from haremile.usecases.calculate import (
+    ContrastQuestion,
+    FieldQuestion,
+    TotalQuestion,
+    contrast_document,
+    field_document,
+    machines_document,
+    summary_document,
+    total_document,
+)
 
 File = Annotated[Path, typer.Argument(help="A readings file (CSV).")]
 Level = Annotated[float, typer.Option(min=0.5, max=0.9999, help="Asked confidence level.")]

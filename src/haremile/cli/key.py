@@ -6,10 +6,10 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from haremile.bench.access import OWNER, Role
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.serve import entry_address, serving
 from haremile.cli.session import bench, say
+from haremile.usecases.access import OWNER, Role
 
 app = typer.Typer(no_args_is_help=True, help="People: who may come in, with which role.")
 

@@ -7,7 +7,6 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from haremile.bench.intake import IntakeItem
 from haremile.cli.calculation import read_file
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
@@ -15,6 +14,7 @@ from haremile.cli.study import find_study
 from haremile.core.records.study import Study
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import GATHERER, NAME, read_gatherer, read_probe_archive
+from haremile.usecases.intake import IntakeItem
 
 app = typer.Typer(no_args_is_help=True, help="The probe, which measures on a machine itself.")
 

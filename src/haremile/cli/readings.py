@@ -6,11 +6,11 @@ from typing import Annotated
 
 import typer
 
-from haremile.bench.take_in import export_lines
 from haremile.cli.calculation import read_file
 from haremile.cli.session import bench, say
 from haremile.cli.study import Name, find_study
 from haremile.formats.readings_csv import write_readings
+from haremile.usecases.take_in import export_lines
 
 
 def import_readings(

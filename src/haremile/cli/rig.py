@@ -7,13 +7,13 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from haremile.bench.enrolled import SWITCHINGS
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.serve import serving
 from haremile.cli.session import bench, say
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import NAME, read_probe_archive
+from haremile.usecases.enrolled import SWITCHINGS
 from haremile_probe.jobs import ENTRY
 
 app = typer.Typer(no_args_is_help=True, help="Rigs: what can operate which machine.")

@@ -14,14 +14,14 @@ import uvicorn
 from haremile.api.application import create_app
 from haremile.api.connections import server_settings
 from haremile.api.guard import Access
-from haremile.bench.access import OWNER, Role, acting
-from haremile.bench.plan import guest_installs
 from haremile.bootstrap import Bench
 from haremile.certificate import Certificate, own_certificate, stated_certificate
 from haremile.cli.session import bench, say
 from haremile.config import DEFAULT_PORT, Settings
 from haremile.demo.load import load_sample_world
 from haremile.errors import BadInputError
+from haremile.usecases.access import OWNER, Role, acting
+from haremile.usecases.plan import guest_installs
 
 SERVING = "serving.json"
 """Where the address of the server that runs is found, in the data folder."""

@@ -9,10 +9,10 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from haremile.bench.access import Principal, Role, Way, acting
 from haremile.bootstrap import Bench, open_bench
 from haremile.config import Settings, settings_from
 from haremile.processes import session_id
+from haremile.usecases.access import Principal, Role, Way, acting
 
 TEMPORARY = ("hm-guest-*", "hm-pg-*")
 """Folders in /tmp that a killed process may leave."""

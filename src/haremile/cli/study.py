@@ -8,15 +8,6 @@ import typer
 from rich.console import Console
 from rich.table import Table
 
-from haremile.bench.find import study_findings
-from haremile.bench.plan import (
-    checked_plan,
-    extend_study,
-    guest_installs,
-    plan_desktop,
-    plan_first_mile,
-)
-from haremile.bench.story import told
 from haremile.bootstrap import Bench
 from haremile.cli.calculation import parse_margin
 from haremile.cli.documents import Json, as_document, print_json
@@ -27,6 +18,15 @@ from haremile.core.records.study import PrecisionPlan, Study
 from haremile.errors import BadInputError, NotFoundError
 from haremile.rigs.guest.build import build_guests
 from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image
+from haremile.usecases.find import study_findings
+from haremile.usecases.plan import (
+    checked_plan,
+    extend_study,
+    guest_installs,
+    plan_desktop,
+    plan_first_mile,
+)
+from haremile.usecases.story import told
 
 app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, extend, show, tell.")
 

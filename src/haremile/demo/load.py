@@ -5,9 +5,6 @@ import io
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 
-from haremile.bench.intake import Intake
-from haremile.bench.ports import Library, ReadingBook, StudyBook, StudyPlan
-from haremile.bench.take_in import take_in_file
 from haremile.core.planning.run_sheet import SheetLine, run_sheet
 from haremile.core.records.metrics import metric
 from haremile.core.records.study import Install, StudyState
@@ -20,6 +17,9 @@ from haremile.core.simulation.machine import (
 )
 from haremile.demo.captures import capture_file
 from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
+from haremile.usecases.intake import Intake
+from haremile.usecases.ports import Library, ReadingBook, StudyBook, StudyPlan
+from haremile.usecases.take_in import take_in_file
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from haremile.bench.ports import RunOrder
+from haremile.usecases.ports import RunOrder
 from haremile_probe.wire import Capture, CaptureReading, Evidence, Ticket
 
 

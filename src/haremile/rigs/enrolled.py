@@ -10,10 +10,10 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
-from haremile.bench.ports import Errand, MachineDesk, Mark, RunOrder
 from haremile.errors import MissingHereError, RunFailedError, StoreUnavailableError
 from haremile.rigs.answers import answer_to
 from haremile.rigs.probe_words import PROCEDURES, probe_job
+from haremile.usecases.ports import Errand, MachineDesk, Mark, RunOrder
 from haremile_probe.wire import REFUSED, Capture, CaptureReading, Evidence, load_capture
 
 log = logging.getLogger(__name__)

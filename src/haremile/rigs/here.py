@@ -8,12 +8,12 @@ from collections.abc import Callable
 from pathlib import Path
 from uuid import UUID
 
-from haremile.bench.ports import Mark, RunOrder
 from haremile.core.records.procedures import PROCEDURES
 from haremile.errors import BadInputError, RunFailedError
 from haremile.processes import child_command, child_environment
 from haremile.rigs.answers import answer_to
 from haremile.rigs.probe_words import probe_words
+from haremile.usecases.ports import Mark, RunOrder
 from haremile_probe.wire import Capture, WireError, load_capture
 
 BAD_INPUT = 2

@@ -7,7 +7,6 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
-from haremile.bench.ports import Mark, RunOrder
 from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import PROCEDURES, procedure_of
 from haremile.core.simulation.machine import (
@@ -17,6 +16,7 @@ from haremile.core.simulation.machine import (
     simulated_method,
 )
 from haremile.errors import BadInputError, RunFailedError
+from haremile.usecases.ports import Mark, RunOrder
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 

@@ -7,7 +7,19 @@ from uuid import UUID
 
 from peewee import JOIN, fn
 
-from haremile.bench.access import (
+from haremile.errors import BadInputError, NotFoundError
+from haremile.store.database import connected
+from haremile.store.events import note_act
+from haremile.store.rows import (
+    AuditRow,
+    EntryRow,
+    PersonKeyRow,
+    PersonRow,
+    SessionRow,
+    database,
+    now,
+)
+from haremile.usecases.access import (
     ENTRY_LIFE,
     IDLE_LIFE,
     SESSION_LIFE,
@@ -21,19 +33,7 @@ from haremile.bench.access import (
     digest_of,
     fresh_secret,
 )
-from haremile.bench.ports import EVENT_CHANNEL
-from haremile.errors import BadInputError, NotFoundError
-from haremile.store.database import connected
-from haremile.store.events import note_act
-from haremile.store.rows import (
-    AuditRow,
-    EntryRow,
-    PersonKeyRow,
-    PersonRow,
-    SessionRow,
-    database,
-    now,
-)
+from haremile.usecases.ports import EVENT_CHANNEL
 
 SEEN_EVERY = timedelta(minutes=1)
 """When a session was last seen is written down no more often."""

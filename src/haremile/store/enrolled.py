@@ -6,8 +6,6 @@ from uuid import UUID
 
 from peewee import fn
 
-from haremile.bench.access import fresh_secret
-from haremile.bench.ports import Errand, MachineSign, RunOrder
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import ConflictError, NotFoundError
 from haremile.store.database import connected
@@ -25,6 +23,8 @@ from haremile.store.rows import (
     now,
 )
 from haremile.store.runs import ENROLLED, keep_capture
+from haremile.usecases.access import fresh_secret
+from haremile.usecases.ports import Errand, MachineSign, RunOrder
 from haremile_probe.signing import name_of, secret_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 

@@ -6,10 +6,10 @@ from uuid import UUID
 from peewee import fn
 from psycopg.types.json import Jsonb
 
-from haremile.bench.access import acting
-from haremile.bench.ports import Event
 from haremile.store.database import connected
 from haremile.store.rows import AuditRow, EventRow, database
+from haremile.usecases.access import acting
+from haremile.usecases.ports import Event
 
 ORDER_LOCK = 0x4841_4556
 PROGRESS = "run.mark"

@@ -8,10 +8,10 @@ from uuid import UUID
 
 import psycopg
 
-from haremile.bench.ports import Lease
 from haremile.core.records.study import Install, Machine, Run, RunState, System
 from haremile.errors import StoreUnavailableError
 from haremile.store.database import connected, rows_of
+from haremile.usecases.ports import Lease
 
 LEASE_S = 30.0
 """A lease without a sign of life for so long is lost."""

@@ -7,7 +7,6 @@ from uuid import UUID
 from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
-from haremile.bench.ports import NewAttempt, NewReading, StoredCapture, StoredReading, StoredTrace
 from haremile.core.comparison.findings import Observation
 from haremile.core.records.conditions import checked, condition_hash, of_the_lane
 from haremile.core.records.study import RunState
@@ -25,6 +24,13 @@ from haremile.store.rows import (
     TraceRow,
     database,
     now,
+)
+from haremile.usecases.ports import (
+    NewAttempt,
+    NewReading,
+    StoredCapture,
+    StoredReading,
+    StoredTrace,
 )
 
 BATCH = 5000

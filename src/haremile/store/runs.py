@@ -9,7 +9,6 @@ from peewee import fn
 from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
-from haremile.bench.ports import Lease, NewReading
 from haremile.core.records.conditions import checked
 from haremile.core.records.study import RunState
 from haremile.core.records.units import to_canonical
@@ -54,6 +53,7 @@ from haremile.store.rows import (
     database,
     now,
 )
+from haremile.usecases.ports import Lease, NewReading
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
 ENROLLED = "enrolled"

@@ -6,7 +6,6 @@ from uuid import UUID
 
 from peewee import JOIN, Case, fn
 
-from haremile.bench.ports import StudyDigest, StudyPlan
 from haremile.core.comparison.findings import RunOutcome
 from haremile.core.comparison.reliability import is_time_out
 from haremile.core.planning.run_sheet import run_sheet
@@ -40,6 +39,7 @@ from haremile.store.rows import (
     SystemRow,
     database,
 )
+from haremile.usecases.ports import StudyDigest, StudyPlan
 
 BATCH = 500
 

@@ -2,11 +2,11 @@
 
 import pytest
 
-from haremile.bench.plan import checked_plan
 from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import PROCEDURES, procedure_of, runs_of
 from haremile.core.records.study import split_procedure
 from haremile.errors import BadInputError
+from haremile.usecases.plan import checked_plan
 from haremile_probe.jobs import OPTIONS
 from haremile_probe.main import VERBS
 from helpers import install

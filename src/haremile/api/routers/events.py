@@ -12,7 +12,7 @@ from haremile.api.dependencies import Bell, Bench, Who
 from haremile.api.event_stream import EventBell
 from haremile.api.ports import BenchParts
 from haremile.api.schemas import EventOut
-from haremile.bench.access import Principal
+from haremile.usecases.access import Principal
 
 router = APIRouter(tags=["events"])
 

@@ -9,10 +9,10 @@ from pydantic import Field
 
 from haremile.api.dependencies import Bench
 from haremile.api.schemas import IntakeItemOut, IntakeOut, IntakeStage
-from haremile.bench.ports import Progress
 from haremile.errors import BadInputError
 from haremile.formats.captures import too_large
 from haremile.formats.readings_csv import MOST_BYTES
+from haremile.usecases.ports import Progress
 
 router = APIRouter(prefix="/studies/{study_id}/intake", tags=["intake"])
 stages = APIRouter(tags=["intake"])

@@ -8,8 +8,8 @@ from fastapi import APIRouter, Path, Query
 
 from haremile.api.dependencies import Bench, Owner, Who
 from haremile.api.schemas import ActOut, CodeOut, PersonCreate, PersonKeyOut, PersonOut, SessionOut
-from haremile.bench.access import PAIRING_LIFE
 from haremile.core.records.bounds import MOST_NUMBER
+from haremile.usecases.access import PAIRING_LIFE
 
 router = APIRouter(tags=["people"])
 

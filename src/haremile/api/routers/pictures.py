@@ -15,8 +15,8 @@ from haremile.api.schemas import (
     TraceOut,
     UnitOut,
 )
-from haremile.bench.boot_parts import MachineParts, boot_units, study_boot_parts
 from haremile.core.records.metrics import metric
+from haremile.usecases.boot_parts import MachineParts, boot_units, study_boot_parts
 
 router = APIRouter(prefix="/studies", tags=["pictures"])
 

@@ -8,9 +8,9 @@ from fastapi import APIRouter, Query, Response
 from haremile.api.dependencies import Bench
 from haremile.api.responses import written
 from haremile.api.schemas import CaptureOut, EvidenceOut, ReadingChange, ReadingColumns, ReadingOut
-from haremile.bench.ports import StoredCapture
 from haremile.core.comparison.findings import facet_of
 from haremile.formats.captures import parse_stored
+from haremile.usecases.ports import StoredCapture
 
 router = APIRouter(tags=["readings"])
 

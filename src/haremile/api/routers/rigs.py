@@ -16,7 +16,7 @@ from haremile.api.schemas import (
     StepOut,
     Taken,
 )
-from haremile.bench.enrolled import Sign
+from haremile.usecases.enrolled import Sign
 
 router = APIRouter(tags=["rigs"])
 

@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
 from haremile.api.schemas import Disturbance, DisturbanceOut, PlannedAgain, Reason
-from haremile.bench.ports import Event
+from haremile.usecases.ports import Event
 
 router = APIRouter(tags=["running"])
 

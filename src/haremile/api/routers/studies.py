@@ -30,15 +30,15 @@ from haremile.api.schemas import (
     StudyOut,
     Text,
 )
-from haremile.bench.find import MOST_KEPT, KeptFindings, kept_findings, study_findings
-from haremile.bench.plan import checked_plan, extend_study, overrule, plan_first_mile
-from haremile.bench.row_notes import row_notes
-from haremile.bench.sheet import run_sheet_view
-from haremile.bench.take_in import export_lines
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Contender, Entrant, PrecisionPlan, Study, entrants
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
+from haremile.usecases.find import MOST_KEPT, KeptFindings, kept_findings, study_findings
+from haremile.usecases.plan import checked_plan, extend_study, overrule, plan_first_mile
+from haremile.usecases.row_notes import row_notes
+from haremile.usecases.sheet import run_sheet_view
+from haremile.usecases.take_in import export_lines
 
 
 class StudyName(StringConvertor):

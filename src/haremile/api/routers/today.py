@@ -4,7 +4,7 @@ from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
 from haremile.api.schemas import TodayOut
-from haremile.bench.today import today
+from haremile.usecases.today import today
 
 router = APIRouter(tags=["today"])
 

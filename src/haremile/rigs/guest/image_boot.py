@@ -11,7 +11,6 @@ from datetime import UTC, datetime
 
 from uuid_utils.compat import uuid7
 
-from haremile.bench.ports import Mark, RunOrder
 from haremile.core.records.study import split_procedure
 from haremile.errors import GuestHungError, RunFailedError
 from haremile.rigs.answers import answer_to
@@ -19,6 +18,7 @@ from haremile.rigs.guest.channel import StampedLine
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.ready import ByProbe, Ready, ReadyWay
 from haremile.rigs.probe_words import probe_words
+from haremile.usecases.ports import Mark, RunOrder
 from haremile_probe import VERSION
 from haremile_probe.wire import (
     Capture,

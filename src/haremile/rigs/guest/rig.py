@@ -11,7 +11,6 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
-from haremile.bench.ports import Mark, RunOrder, SettleWatch
 from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import Install
 from haremile.errors import BadInputError, GuestHungError, MissingHereError, RunFailedError
@@ -22,6 +21,7 @@ from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.ready import ByProbe
 from haremile.rigs.guest.recipe import image_spec, medium_of, ready_of, tools_disk, whole
 from haremile.rigs.guest.spec import GuestSpec
+from haremile.usecases.ports import Mark, RunOrder, SettleWatch
 from haremile_probe import VERSION
 from haremile_probe.wire import (
     Capture,

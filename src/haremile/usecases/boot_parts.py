@@ -1,0 +1,99 @@
+"""A study's boots, laid out in their parts machine by machine."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from haremile.core.comparison.boot_parts import (
+    CHAIN,
+    BootPart,
+    PartSource,
+    boot_parts,
+    part_sources,
+)
+from haremile.errors import NotFoundError
+from haremile.formats.captures import BootUnit, parse_boot_units
+from haremile.usecases.ports import ReadingBook, StudyBook
+
+SERVICE_MANAGER = "systemd"
+
+
+@dataclass(frozen=True)
+class OpenedBoot:
+    """A boot of which the units are known."""
+
+    run_id: UUID
+    block: int
+
+
+@dataclass(frozen=True)
+class LaneParts:
+    """The parts of one lane's boots, and how many boots they are taken from.
+
+    `opened` are boots that the service manager told of, so that one can be opened.
+    """
+
+    lane_no: int
+    runs: int
+    parts: tuple[BootPart, ...]
+    opened: tuple[OpenedBoot, ...]
+
+
+@dataclass(frozen=True)
+class MachineParts:
+    """All lanes of one machine; `sources` are the parts that they have in common."""
+
+    machine: str
+    sources: tuple[PartSource, ...]
+    lanes: tuple[LaneParts, ...]
+
+
+def study_boot_parts(
+    studies: StudyBook, readings: ReadingBook, study_id: UUID
+) -> list[MachineParts]:
+    """Every machine on which boots were read in two parts at least."""
+    study = studies.get(study_id)
+    by_lane: dict[int, dict[UUID, dict[tuple[str, str], float]]] = defaultdict(dict)
+    opened: dict[int, dict[UUID, int]] = defaultdict(dict)
+    for item in readings.readings(study_id):
+        if item.metric in CHAIN and item.set_aside is None:
+            run = by_lane[item.lane_no].setdefault(item.run_id, {})
+            run[item.metric, item.method] = item.value
+            if item.method == SERVICE_MANAGER:
+                opened[item.lane_no][item.run_id] = item.block
+    machines: dict[str, list[int]] = defaultdict(list)
+    for contender in study.contenders:
+        if by_lane[contender.lane_no]:
+            machines[contender.install.machine.name].append(contender.lane_no)
+    found = []
+    for machine, lanes in machines.items():
+        runs = {lane: list(by_lane[lane].values()) for lane in lanes}
+        sources = part_sources(list(runs.values()))
+        if len(sources) > 1:
+            parts = tuple(
+                LaneParts(
+                    k,
+                    len(v),
+                    boot_parts(v, sources),
+                    tuple(OpenedBoot(run, block) for run, block in opened[k].items()),
+                )
+                for k, v in runs.items()
+            )
+            found.append(MachineParts(machine, sources, parts))
+    return found
+
+
+def boot_units(readings: ReadingBook, run_id: UUID) -> Sequence[BootUnit]:
+    """What ran when in one boot, in order of start.
+
+    Raises
+    ------
+    NotFoundError
+        If the run brought no evidence, or none of the service manager's units.
+    """
+    stored = readings.capture_of_run(run_id)
+    found = parse_boot_units(stored.kind, stored.body)
+    if found is None:
+        raise NotFoundError("units of boot", run_id)
+    return found

@@ -1,0 +1,329 @@
+"""Intake: files from machines become runs of a study, looked at before anything is kept."""
+
+import hashlib
+from collections.abc import Mapping, Sequence
+from contextlib import nullcontext
+from dataclasses import dataclass, replace
+from datetime import datetime
+from uuid import UUID
+
+from haremile.core.records.study import Contender, Install, Machine, Study, StudyState, System
+from haremile.core.records.units import to_canonical
+from haremile.errors import BadInputError, CaptureConflictError
+from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
+from haremile.usecases.plan import checked_plan
+from haremile.usecases.ports import (
+    Library,
+    NewAttempt,
+    NewReading,
+    Progress,
+    ReadingBook,
+    StoredCapture,
+    StudyBook,
+    Together,
+)
+from haremile.usecases.take_in import (
+    alike_notes,
+    checked_lanes,
+    import_study,
+    keep_lines,
+    quietly,
+    read_lines,
+    readings_capture,
+)
+from haremile_probe.parsers import UnreadableError
+from haremile_probe.whole import WITHOUT_READINGS
+from haremile_probe.whole.launch import LaunchNote, parse_launches
+from haremile_probe.wire import Capture, CaptureReading
+
+File = tuple[str, bytes]
+
+
+@dataclass(frozen=True)
+class IntakeItem:
+    """One thing recognised in the files, before it is taken in.
+
+    `lane_no` is the contender it belongs to, None where nothing of the study fits: a person then
+    says which. `is_known` tells that the same bytes are in the bench book already.
+    """
+
+    file: str
+    kind: str
+    asked: str
+    system: str
+    machine: str
+    made_at: datetime | None
+    outcome: str
+    reason: str | None
+    readings: int
+    faults: tuple[str, ...]
+    lane_no: int | None
+    is_known: bool
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class IntakeResult:
+    """What became of the files; `notes` say what a person should look at."""
+
+    study: Study
+    taken: int
+    known: int
+    notes: tuple[str, ...] = ()
+
+
+class Intake:
+    """Takes files into studies.
+
+    Parameters
+    ----------
+    studies, readings, library : the bench book
+    together : callable
+        Opens a stretch in which all is kept or nothing.
+    progress : callable
+        Told how far it is with a readings file.
+    """
+
+    def __init__(
+        self,
+        studies: StudyBook,
+        readings: ReadingBook,
+        library: Library,
+        together: Together = nullcontext,
+        progress: Progress = quietly,
+    ):
+        self._studies, self._readings, self._library = studies, readings, library
+        self._together, self._progress = together, progress
+
+    def preview(self, study_id: UUID, files: Sequence[File]) -> list[IntakeItem]:
+        """What the files hold and where it would go; nothing is kept.
+
+        Raises
+        ------
+        BadInputError
+            If a file is none that is known, or faulty.
+        CaptureConflictError
+            If a capture is known with other bytes.
+        """
+        study = self._studies.get(study_id)
+        brought = _all_brought(files, self._progress)
+        known = self._known(study, brought)
+        return [_item(one, study, _id_of(one, study) in known) for one in brought]
+
+    def take_in(
+        self, study_id: UUID, files: Sequence[File], lanes: Mapping[int, int] | None = None
+    ) -> IntakeResult:
+        """Keep everything that the files hold.
+
+        Parameters
+        ----------
+        study_id : UUID
+        files : name and bytes of each
+        lanes : mapping of position in the preview to the lane that a person chose
+
+        Raises
+        ------
+        BadInputError
+            As `preview`, and where a capture fits no contender and none was chosen. Nothing is
+            then kept.
+        """
+        brought = _all_brought(files, self._progress)
+        return self._take_in(self._studies.get(study_id), brought, lanes or {})
+
+    def _take_in(
+        self, study: Study, brought: Sequence[Brought], lanes: Mapping[int, int]
+    ) -> IntakeResult:
+        known = self._known(study, brought)
+        placed = [(one, _lane(one, study, lanes.get(place))) for place, one in enumerate(brought)]
+        with self._together():
+            taken = sum(self._keep(study, one, lane) for one, lane in placed)
+        notes = tuple(note for one in brought for note in alike_notes(one.lines))
+        return IntakeResult(self._studies.get(study.id), taken, len(known), notes)
+
+    def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
+        """Make a finished study of one readings file, or of captures: every system on a machine is
+        then a contender.
+
+        Raises
+        ------
+        BadInputError
+            As `take_in`, and where the captures are of fewer than two contenders.
+        """
+        if len(files) == 1 and kind_of(files[0][1]) == READINGS:
+            return self._new_of_readings(title, files[0][1])
+        brought = _all_brought(files, self._progress)
+        captures = [one.capture for one in brought if one.capture is not None]
+        if len(captures) < len(brought):
+            raise BadInputError("take in readings files and captures one kind at a time")
+        names = list(dict.fromkeys((c.system, c.machine, "") for c in captures))
+        installs = [Install(System(system), Machine(machine)) for system, machine, _ in names]
+        plan = checked_plan(title, installs, 1, 0)
+        self._known(None, brought)
+        with self._together():
+            study = self._studies.create(replace(plan, procedures=()))
+            result = self._take_in(study, brought, {})
+            self._studies.set_state(study.id, StudyState.DONE)
+        return replace(result, study=self._studies.get(study.id))
+
+    def _new_of_readings(self, title: str, body: bytes) -> IntakeResult:
+        lines = read_lines(body, self._progress)
+        study = import_study(
+            self._studies, self._readings, title, body, lines,
+            together=self._together, progress=self._progress,
+        )  # fmt: skip
+        return IntakeResult(study, 1, 0, alike_notes(lines))
+
+    def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
+        """Ids of what is in the book already, with the same bytes.
+
+        Raises
+        ------
+        CaptureConflictError
+            If one is there with other bytes, or comes twice with different ones.
+        """
+        digests: dict[UUID, str] = {}
+        for one in brought:
+            if one.capture is None and study is None:
+                continue
+            key, digest = _id_of(one, study), hashlib.sha256(one.body).hexdigest()
+            if digests.setdefault(key, digest) != digest:
+                raise CaptureConflictError(f"{one.file}: capture {key} comes twice, unlike itself")
+        known = self._readings.known_digests(list(digests))
+        for key, digest in known.items():
+            if digests[key] != digest:
+                raise CaptureConflictError(f"capture {key} is known with other bytes")
+        return set(known)
+
+    def _keep(self, study: Study, one: Brought, lane_no: int | None) -> bool:
+        if one.capture is None:
+            return keep_lines(self._readings, study, one.body, one.lines, self._progress)
+        capture = one.capture
+        stored = StoredCapture(
+            UUID(capture.id), hashlib.sha256(one.body).hexdigest(),
+            datetime.fromisoformat(capture.made_at), one.kind, one.body,
+        )  # fmt: skip
+        attempts = [] if lane_no is None else _attempts(capture, lane_no)
+        is_new = self._readings.take_in(study.id, stored, attempts)
+        contender = next((c for c in study.contenders if c.lane_no == lane_no), None)
+        if is_new and contender is not None:
+            self._library.note_machine(contender.install.machine.name, facts_of(capture))
+        return is_new
+
+
+def _all_brought(files: Sequence[File], progress: Progress) -> list[Brought]:
+    if not files:
+        raise BadInputError("no file was given")
+    found: list[Brought] = []
+    faults: list[str] = []
+    for name, body in files:
+        try:
+            found += parse_brought(name, body, lambda rows, of: progress("read", rows, of))
+        except BadInputError as error:
+            faults.append(str(error))
+    if faults:
+        raise BadInputError("nothing was taken in.\n" + "\n".join(faults[:20]))
+    return found
+
+
+def _id_of(one: Brought, study: Study | None) -> UUID:
+    if one.capture is not None:
+        return UUID(one.capture.id)
+    assert study is not None
+    return readings_capture(study.id, one.body).id
+
+
+def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
+    capture = one.capture
+    if capture is None:
+        systems = list(dict.fromkeys(line.system for line in one.lines))
+        machines = list(dict.fromkeys(line.machine for line in one.lines))
+        return IntakeItem(
+            one.file, one.kind, "readings", ", ".join(systems), ", ".join(machines), None, "done",
+            None, len(one.lines), (), None, is_known, alike_notes(one.lines),
+        )  # fmt: skip
+    found = _fitting(capture, study)
+    return IntakeItem(
+        file=one.file, kind=one.kind, asked=capture.asked, system=capture.system,
+        machine=capture.machine, made_at=datetime.fromisoformat(capture.made_at),
+        outcome=capture.outcome, reason=capture.reason, readings=len(capture.readings),
+        faults=tuple(f"{fault.kind}: {fault.what}" for fault in capture.faults),
+        lane_no=found.lane_no if found else None, is_known=is_known,
+    )  # fmt: skip
+
+
+def _fitting(capture: Capture, study: Study) -> Contender | None:
+    """The only contender of that system and machine, told apart without regard to case."""
+    named = (capture.system.casefold(), capture.machine.casefold())
+    found = [
+        one
+        for one in study.contenders
+        if (one.install.system.name.casefold(), one.install.machine.name.casefold()) == named
+    ]
+    return found[0] if len(found) == 1 else None
+
+
+def _lane(one: Brought, study: Study, chosen: int | None) -> int | None:
+    """The lane a capture goes into; None for what goes into none.
+
+    Raises
+    ------
+    BadInputError
+        If nothing fits and nobody chose, or the choice is no lane of the study.
+    """
+    if one.capture is None:
+        checked_lanes(study, one.lines)
+        return None
+    if chosen is not None:
+        if all(contender.lane_no != chosen for contender in study.contenders):
+            raise BadInputError(f"{one.file}: this study has no lane {chosen}")
+        return chosen
+    found = _fitting(one.capture, study)
+    if found is None:
+        names = "; ".join(contender.label for contender in study.contenders)
+        raise BadInputError(
+            f"{one.file}: {one.capture.system} on {one.capture.machine} is none of the contenders "
+            f"({names}); say which it is"
+        )
+    return found.lane_no
+
+
+def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
+    """One run for a capture; of launches one for each, so that a failed one stays a result."""
+    if capture.asked in WITHOUT_READINGS:  # evidence of a machine, and no run
+        return []
+    base = NewAttempt(
+        lane_no=lane_no, block=None, procedure=capture.asked, repeat=1,
+        done=capture.outcome == "done", reason=capture.reason,
+        conditions=capture.conditions, readings=[],
+        at=datetime.fromisoformat(capture.made_at), traces=capture.traces,
+    )  # fmt: skip
+    notes = _launches(capture)
+    if not notes:
+        return [replace(base, readings=[_reading(r, capture) for r in capture.readings])]
+    return [
+        replace(
+            base, repeat=number, done=note.reason is None, reason=note.reason,
+            readings=[
+                replace(_reading(r, capture), step=0)
+                for r in capture.readings
+                if r.step == number - 1 and note.reason is None
+            ],
+        )
+        for number, note in enumerate(notes, start=1)
+    ]  # fmt: skip
+
+
+def _launches(capture: Capture) -> Sequence[LaunchNote]:
+    if capture.asked != "launch":
+        return ()
+    try:
+        return parse_launches(capture.text_of("launches") or "").launches
+    except UnreadableError:
+        return ()  # a capture made by hand: its readings stand as one run's
+
+
+def _reading(found: CaptureReading, capture: Capture) -> NewReading:
+    value, unit = to_canonical(found.value, found.unit)
+    step = found.resolution and to_canonical(found.resolution, found.unit)[0]
+    own = {**capture.conditions, **found.conditions} if found.conditions else None
+    return NewReading(found.metric, found.method, value, unit, step, found.step, conditions=own)

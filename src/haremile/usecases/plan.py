@@ -1,0 +1,202 @@
+"""Planning a study."""
+
+import secrets
+from collections.abc import Mapping, Sequence
+from uuid import UUID
+
+from haremile.core.comparison.comparability import checked_overrules
+from haremile.core.planning.stopping import PrecisionStopping
+from haremile.core.records.interim_looks import Looks
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import metric
+from haremile.core.records.procedures import procedure_of
+from haremile.core.records.study import (
+    Install,
+    Machine,
+    PrecisionPlan,
+    Study,
+    System,
+    split_procedure,
+)
+from haremile.core.records.units import MIB
+from haremile.errors import BadInputError, ConflictError
+from haremile.usecases.ports import StudyBook, StudyPlan
+
+MOST_BLOCKS = 500
+OF_A_RECIPE = frozenset({"guest", "here"})
+"""Rigs whose applications the recipe of an install names."""
+
+GUEST_MACHINE = "Tiny guest"
+FIRST_MILE_MARGINS = {
+    "boot.total": Margin(amount=0.3),
+    "boot.userspace": Margin(amount=0.3),
+    "memory.used": Margin(amount=4 * MIB),
+    "memory.used_nocache": Margin(amount=4 * MIB),
+    "disk.used": Margin(amount=1 * MIB),
+}
+"""What matters in guests as small as these."""
+DESKTOP_MACHINE = "Small guest"
+DESKTOP_MEMORY_MIB = 768
+DESKTOP_MARGINS = {
+    "boot.total": Margin(amount=3.0),
+    "boot.userspace": Margin(amount=3.0),
+    "boot.kernel": Margin(amount=1.0),
+    "disk.used": Margin(amount=50 * MIB),
+}
+"""What matters in emulated guests, whose times swing with the neighbours."""
+DESKTOP_TITLE = "What does the Mossgate desktop cost over a bare Osterfell?"
+FIRST_MILE_TITLE = "Does a laden Osterfell wake later than a bare one?"
+
+
+def fresh_seed() -> int:
+    """A seed for a study whose planner states none; kept with the study."""
+    return secrets.randbelow(2**31)
+
+
+def checked_plan(
+    title: str,
+    installs: Sequence[Install],
+    blocks: int,
+    seed: int | None = None,
+    margins: Mapping[str, Margin] | None = None,
+    looks: Sequence[int] = (),
+    procedures: Sequence[str] = ("boot",),
+    stopping: PrecisionPlan | None = None,
+) -> StudyPlan:
+    """Check what a person asked for.
+
+    Raises
+    ------
+    BadInputError
+        With a sentence that names what is not valid.
+    """
+    if not title.strip():
+        raise BadInputError("a study needs a question as its title")
+    if len(installs) < 2:
+        raise BadInputError("a study compares at least two contenders")
+    if not 1 <= blocks <= MOST_BLOCKS:
+        raise BadInputError(f"repeats must be between 1 and {MOST_BLOCKS}, not {blocks}")
+    for key in margins or {}:
+        metric(key)
+    if looks and Looks(tuple(looks)).blocks != blocks:
+        raise BadInputError(f"the last look must be at the last block, {blocks}, not {looks[-1]}")
+    _check_procedures(procedures)
+    _check_applications(procedures, installs)
+    if stopping is not None:
+        _check_stopping(stopping, blocks, looks)
+    return StudyPlan(
+        title.strip(), list(installs), blocks, fresh_seed() if seed is None else seed,
+        margins or {}, tuple(procedures), looks=tuple(looks), stopping=stopping,
+    )  # fmt: skip
+
+
+def _check_procedures(procedures: Sequence[str]) -> None:
+    if not procedures or len(set(procedures)) < len(procedures):
+        raise BadInputError("a study does at least one procedure, and each of them once")
+    for text in procedures:
+        name, _ = split_procedure(text)
+        procedure_of(name)
+
+
+def _check_applications(procedures: Sequence[str], installs: Sequence[Install]) -> None:
+    """What a study asks for is a name: the recipe of each install has to say what it stands for.
+    An enrolled machine has a list of its own, and says so itself."""
+    asked = [split_procedure(text)[1].get("app") for text in procedures]
+    for app in filter(None, asked):
+        for install in installs:
+            if install.rig in OF_A_RECIPE and f"app.{app}" not in install.recipe:
+                raise BadInputError(
+                    f"nothing says what {app} is on {install.system.name}, {install.machine.name}; "
+                    f"its owner states it in the recipe: --set app.{app}=COMMAND"
+                )
+
+
+def _check_stopping(stopping: PrecisionPlan, blocks: int, looks: Sequence[int]) -> None:
+    metric(stopping.metric)
+    PrecisionStopping(stopping.width, blocks)
+    if looks:
+        raise BadInputError("a study stops on precision or reads verdicts at looks, not both")
+
+
+def extend_study(studies: StudyBook, study_id: UUID, blocks: int) -> Study:
+    """Add blocks after the last planned look, which costs: the extension spends half the error
+    of the look before it.
+
+    Raises
+    ------
+    BadInputError
+        If it would hold too many blocks, or none is added.
+    ConflictError
+        If planned runs are still to be done, or no rig can do any.
+    """
+    study = studies.get(study_id)
+    if not 1 <= blocks <= MOST_BLOCKS - study.blocks:
+        most = MOST_BLOCKS - study.blocks
+        raise BadInputError(f"blocks to add must be between 1 and {most}, not {blocks}")
+    if not all(contender.install.rig for contender in study.contenders):
+        raise ConflictError("no rig can run these contenders; bring further readings in as a file")
+    if not all(run.state.is_finished for run in studies.runs(study_id)):
+        raise ConflictError("the planned runs are not done; finish them before adding blocks")
+    return studies.extend(study_id, blocks)
+
+
+def overrule(studies: StudyBook, study_id: UUID, key: str, reason: str | None) -> Study:
+    """Compare although a condition differs, for a printed reason; None takes that back.
+
+    Raises
+    ------
+    BadInputError
+        If there is no such condition, or the reason is empty.
+    """
+    checked_overrules({key: "taken back" if reason is None else reason})
+    studies.overrule(study_id, key, reason)
+    return studies.get(study_id)
+
+
+def guest_installs(host: str) -> list[Install]:
+    """The two tiny real systems on the virtual machine that this host carries."""
+    machine = Machine(
+        GUEST_MACHINE, "virtual", host, {"cores": "1", "memory": "256 MiB", "storage": "none"}
+    )
+    return [
+        Install(
+            System(f"Osterfell {edition}", "Osterfell", None, edition, "x86_64"),
+            machine,
+            rig="guest",
+            recipe={"image": f"osterfell-{edition.lower()}"},
+        )
+        for edition in ("Base", "Laden")
+    ]
+
+
+def desktop_installs(host: str) -> list[Install]:
+    """The bare system and the small desktop on one virtual machine that this host carries."""
+    memory = str(DESKTOP_MEMORY_MIB)
+    facts = {"cores": "1", "memory": f"{memory} MiB", "storage": "virtio disk"}
+    machine = Machine(DESKTOP_MACHINE, "virtual", host, facts)
+    common = "idle --window 10 --limit 120 --instants none; footprint --no-walk"
+    launches = f"{common}; launch:Terminal:first-after-boot"
+    return [
+        Install(
+            System(f"Osterfell {edition}", "Osterfell", None, edition, "x86_64"), machine,
+            rig="guest", recipe={"image": image, "memory_mib": memory, "then": then, **apps},
+        )
+        for edition, image, then, apps in (
+            ("Bare", "osterfell-bare", common, {}),
+            ("Mossgate", "osterfell-mossgate", launches, {"app.Terminal": "xterm"}),
+        )
+    ]  # fmt: skip
+
+
+def plan_desktop(studies: StudyBook, host: str, blocks: int = 5, seed: int | None = None) -> Study:
+    """Plan the study of the bare system against the small desktop."""
+    plan = checked_plan(DESKTOP_TITLE, desktop_installs(host), blocks, seed, DESKTOP_MARGINS)
+    return studies.create(plan)
+
+
+def plan_first_mile(
+    studies: StudyBook, host: str, blocks: int = 5, seed: int | None = None
+) -> Study:
+    """Plan the study of the two tiny real guests."""
+    plan = checked_plan(FIRST_MILE_TITLE, guest_installs(host), blocks, seed, FIRST_MILE_MARGINS)
+    return studies.create(plan)

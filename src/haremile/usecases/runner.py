@@ -1,0 +1,94 @@
+"""Studies that run in the background of the server."""
+
+import logging
+import threading
+from uuid import UUID
+
+from haremile.core.records.study import StudyState
+from haremile.errors import ConflictError, HareMileError
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.ports import EventLog, StudyBook
+
+log = logging.getLogger(__name__)
+
+STOP_S = 10.0
+
+
+class StudyRunner:
+    """One thread for each study that runs."""
+
+    def __init__(self, conductor: Conductor, studies: StudyBook, events: EventLog):
+        self._conductor, self._studies, self._events = conductor, studies, events
+        self._pauses: dict[UUID, threading.Event] = {}
+        self._threads: dict[UUID, threading.Thread] = {}
+        self._guard = threading.Lock()
+
+    def start(self, study_id: UUID) -> None:
+        """Begin or go on with a study. Raises ConflictError where it runs here already."""
+        self._conductor.check(study_id)
+        with self._guard:
+            if self._is_alive(study_id):
+                raise ConflictError("this study is running already")
+            pause = threading.Event()
+            thread = threading.Thread(
+                target=self._run, args=(study_id, pause), name=f"study-{study_id}", daemon=True
+            )
+            self._pauses[study_id], self._threads[study_id] = pause, thread
+            self._events.add("study.starting", study_id)
+            thread.start()
+
+    def pause(self, study_id: UUID) -> None:
+        """Pause after the run that is under way. Raises ConflictError where none is."""
+        with self._guard:
+            if self._is_alive(study_id):
+                self._pauses[study_id].set()
+            elif self._conductor.is_at_work(study_id):  # another program's conductor
+                self._studies.set_state(study_id, StudyState.PAUSED)
+            else:
+                raise ConflictError("this study is not running")
+        self._events.add("study.pausing", study_id)
+
+    def stop_now(self, study_id: UUID) -> None:
+        """End the run that is under way at once; it is planned again. Raises ConflictError where
+        the study is not running."""
+        with self._guard:
+            if not (self._is_alive(study_id) or self._conductor.is_at_work(study_id)):
+                raise ConflictError("this study is not running")
+        self._conductor.cut(study_id)
+
+    def take_up_interrupted(self) -> None:
+        """Go on with studies that were running when their conductor went away."""
+        for digest in self._studies.digests():
+            if digest.state is StudyState.RUNNING and digest.can_run:
+                try:
+                    self.start(digest.id)
+                except ConflictError as error:
+                    log.warning("%s is not taken up again: %s", digest.title, error)
+
+    def join(self) -> None:
+        """Wait until every study here is done or paused."""
+        for thread in list(self._threads.values()):
+            thread.join()
+
+    def stop(self) -> None:
+        """End every study here at once; the next start takes them up again."""
+        self._conductor.abandon()
+        for thread in list(self._threads.values()):
+            thread.join(STOP_S)
+
+    def _is_alive(self, study_id: UUID) -> bool:
+        thread = self._threads.get(study_id)
+        return thread is not None and thread.is_alive()
+
+    def _run(self, study_id: UUID, pause: threading.Event) -> None:
+        try:
+            self._conductor.conduct(study_id, pause.is_set)
+        except HareMileError as error:
+            log.error("the study stopped: %s", error)
+            self._tell_stopped(study_id, str(error))
+
+    def _tell_stopped(self, study_id: UUID, reason: str) -> None:
+        try:
+            self._events.add("study.stopped", study_id, reason=reason)
+        except HareMileError as error:
+            log.error("and that could not be kept: %s", error)

@@ -1,0 +1,262 @@
+"""Taking in: a user's readings file becomes runs, readings and evidence of a study."""
+
+import hashlib
+from collections import defaultdict
+from collections.abc import Sequence
+from contextlib import nullcontext
+from dataclasses import replace
+from datetime import UTC, datetime
+from uuid import NAMESPACE_OID, UUID, uuid5
+
+from haremile.core.comparison.reliability import failure_reason
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import metric
+from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.study import (
+    Contender,
+    Install,
+    Machine,
+    Run,
+    RunState,
+    Study,
+    StudyState,
+    System,
+)
+from haremile.errors import BadInputError
+from haremile.formats.captures import READINGS
+from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings
+from haremile.usecases.plan import checked_plan
+from haremile.usecases.ports import (
+    NewAttempt,
+    NewReading,
+    Progress,
+    ReadingBook,
+    StoredCapture,
+    StoredReading,
+    StudyBook,
+    Together,
+)
+
+NO_TIME = datetime.max.replace(tzinfo=UTC)
+MOST_CONTENDERS = 60
+"""Of a study that is made of a file; its pairs grow with the square."""
+
+_Install = tuple[str, str, str]
+
+
+def quietly(what: str, done: int, of: int) -> None:
+    """Progress that nobody wants to see."""
+
+
+def read_lines(body: bytes, progress: Progress = quietly) -> list[ReadingLine]:
+    """The lines of a readings file, with progress. Raises ReadingsFileError."""
+    rows = max(body.count(b"\n") - 1, 1)
+    return parse_readings(body, lambda done: progress("read", done, rows))
+
+
+def import_study(
+    studies: StudyBook,
+    readings: ReadingBook,
+    title: str,
+    body: bytes,
+    lines: Sequence[ReadingLine] | None = None,
+    margins: dict[str, Margin] | None = None,
+    *,
+    together: Together = nullcontext,
+    progress: Progress = quietly,
+) -> Study:
+    """Make a finished study from a readings file; `lines` are those of `body` where it was read.
+
+    Raises
+    ------
+    ReadingsFileError
+        If the file has faults; it is refused whole.
+    BadInputError
+        If it holds fewer than two contenders, or too many.
+    """
+    lines = read_lines(body, progress) if lines is None else lines
+    names = list(dict.fromkeys(_install_key(line) for line in lines))
+    if len(names) > MOST_CONTENDERS:
+        raise BadInputError(f"{len(names)} contenders; a study has at most {MOST_CONTENDERS}")
+    installs = [Install(System(s), Machine(m), name) for s, m, name in names]
+    plan = checked_plan(title, installs, 1, 0, margins)
+    with together():
+        study = studies.create(replace(plan, procedures=()))
+        keep_lines(readings, study, body, lines, progress)
+        studies.set_state(study.id, StudyState.DONE)
+    return studies.get(study.id)
+
+
+def take_in_file(readings: ReadingBook, study: Study, body: bytes) -> bool:
+    """Take a readings file into a study; False where the same file is there already.
+
+    Raises
+    ------
+    BadInputError
+        If the file names an install that takes no part in the study.
+    """
+    return keep_lines(readings, study, body, read_lines(body))
+
+
+def keep_lines(
+    readings: ReadingBook,
+    study: Study,
+    body: bytes,
+    lines: Sequence[ReadingLine],
+    progress: Progress = quietly,
+) -> bool:
+    """Keep the lines that were read of a file; False where the same file is there already."""
+    attempts = _attempts(lines, checked_lanes(study, lines))
+    return readings.take_in(
+        study.id, readings_capture(study.id, body), attempts,
+        lambda runs: progress("kept", runs, len(attempts)),
+    )  # fmt: skip
+
+
+def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
+    """What a person should know before lines that are alike in all they state are kept as repeats:
+    rows that name no run, block or instant may be repeats of a coarse instrument, or pasted twice.
+    """
+    seen: dict[tuple[object, ...], int] = {}
+    alike = []
+    for line in lines:
+        if line.run is None and line.block is None and line.at is None:
+            key = (*_install_key(line), line.metric, line.method, line.value, line.outcome,
+                   line.reason, id(line.conditions))  # fmt: skip
+            first = seen.setdefault(key, line.line)
+            if first != line.line:
+                alike.append((first, line.line))
+    if not alike:
+        return ()
+    first, second = alike[0]
+    rows = "1 row says" if len(alike) == 1 else f"{len(alike)} rows say"
+    return (
+        f"{rows} the same as another and name no run, block or instant (the first: lines {first} "
+        f"and {second}): they are taken as repeats; take nothing in if they were pasted twice",
+    )
+
+
+def checked_lanes(study: Study, lines: Sequence[ReadingLine]) -> dict[_Install, int]:
+    """Lane number by install; raises BadInputError where a line's install takes no part."""
+    lanes = {_contender_key(c): c.lane_no for c in study.contenders}
+    for line in lines:
+        if _install_key(line) not in lanes:
+            raise BadInputError(
+                f"line {line.line}: {line.system} on {line.machine} takes no part in this study"
+            )
+    return lanes
+
+
+def readings_capture(study_id: UUID, body: bytes) -> StoredCapture:
+    """A readings file as evidence; it has no id of its own, so its bytes give it one."""
+    digest = hashlib.sha256(body).hexdigest()
+    key = uuid5(NAMESPACE_OID, f"{study_id} {digest}")
+    return StoredCapture(key, digest, datetime.now(UTC), READINGS, body)
+
+
+def _install_key(line: ReadingLine) -> _Install:
+    return (line.system, line.machine, line.install)
+
+
+def _contender_key(contender: Contender) -> _Install:
+    install = contender.install
+    return (install.system.name, install.machine.name, install.name)
+
+
+def _attempts(lines: Sequence[ReadingLine], lanes: dict[_Install, int]) -> list[NewAttempt]:
+    """One attempt per run: by its name, else by its block, else each repeat of a metric anew."""
+    groups: dict[tuple[int, str, str], list[ReadingLine]] = defaultdict(list)
+    counts: dict[tuple[object, ...], int] = defaultdict(int)
+    for line in lines:
+        lane = lanes[_install_key(line)]
+        start = line.conditions.get("start", "")
+        procedure = f"{_procedure(line)}|{start}|{line.conditions.get('app', '')}"
+        name = line.run
+        if name is None:
+            key = (lane, procedure, line.metric, line.method, line.block)
+            counts[key] += 1
+            name = f"{line.block or ''}#{counts[key]}"
+        groups[(lane, procedure, name)].append(line)
+    return _placed(groups)
+
+
+def _placed(groups: dict[tuple[int, str, str], list[ReadingLine]]) -> list[NewAttempt]:
+    """Give every run its block and repeat; in order of block."""
+    next_block: dict[tuple[int, str], int] = defaultdict(int)
+    repeats: dict[tuple[int, str, int], int] = defaultdict(int)
+    attempts = []
+    for (lane, procedure, _), lines in groups.items():
+        block = next((line.block for line in lines if line.block), None)
+        if block is None:
+            next_block[(lane, procedure)] += 1
+            block = next_block[(lane, procedure)]
+        repeats[(lane, procedure, block)] += 1
+        repeat = repeats[(lane, procedure, block)]
+        attempts.append(_attempt(lane, block, repeat, lines))
+    return sorted(attempts, key=lambda item: (item.block, item.at or NO_TIME))
+
+
+def _procedure(line: ReadingLine) -> str:
+    return line.procedure or metric(line.metric).procedures[0]
+
+
+def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -> NewAttempt:
+    first = lines[0]
+    failed = next((line for line in lines if line.outcome != DONE), None)
+    given = [line for line in lines if line.value is not None and failed is None]
+    seen: dict[tuple[str, str], set[int]] = defaultdict(set)
+    readings = []
+    for line in given:
+        steps = seen[(line.metric, line.method)]
+        step = len(steps) if line.step is None else line.step
+        if step in steps:
+            raise BadInputError(
+                f"line {line.line}: this run gives {line.metric} twice under one step"
+            )
+        steps.add(step)
+        readings.append(
+            NewReading(
+                line.metric, line.method, line.value or 0.0, line.unit, line.resolution, step,
+                line.set_aside, line.conditions,
+            )
+        )  # fmt: skip
+    reason = None
+    if failed is not None:
+        reason = failure_reason(failed.outcome, failed.reason)
+    return NewAttempt(
+        lane_no=lane, block=block, procedure=_procedure(first), repeat=repeat,
+        done=failed is None, reason=reason, conditions=first.conditions, readings=readings,
+        at=first.at,
+    )  # fmt: skip
+
+
+def export_lines(
+    study: Study, readings: Sequence[StoredReading], runs: Sequence[Run]
+) -> list[ReadingLine]:
+    """All readings and failed runs of a study as lines of a readings file."""
+    installs = {c.lane_no: _contender_key(c) for c in study.contenders}
+    procedures = {run.id: run.procedure for run in runs}
+    names: dict[UUID, str] = {run.id: str(number) for number, run in enumerate(runs, start=1)}
+    lines = [
+        ReadingLine(
+            0, *installs[item.lane_no][:2], installs[item.lane_no][2], item.metric, item.method,
+            item.value, item.unit, item.resolution, names[item.run_id], item.block, item.at, DONE,
+            None, item.set_aside, item.step or None, procedures[item.run_id],
+            dict(item.conditions),
+        )
+        for item in readings
+    ]  # fmt: skip
+    for run in runs:
+        if run.state is RunState.FAILED:
+            lines.append(_failed_line(run, installs[run.lane_no], names[run.id]))
+    return lines
+
+
+def _failed_line(run: Run, install: _Install, name: str) -> ReadingLine:
+    known = PROCEDURES.get(run.procedure)
+    headline = metric(known.headline if known else "boot.total")
+    return ReadingLine(
+        0, *install[:2], install[2], headline.key, "typed", None, headline.unit, None, name,
+        run.block, run.finished_at, "failed", run.reason, None, None,
+        run.procedure if known else None, dict(run.conditions),
+    )  # fmt: skip

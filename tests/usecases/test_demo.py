@@ -1,0 +1,151 @@
+"""The sample world: its findings recover what is true of it."""
+
+import pytest
+
+from haremile.core.comparison.verdict import Verdict
+from haremile.core.records.metrics import GoodEnd
+from haremile.core.records.study import StudyState
+from haremile.core.simulation.machine import MetricTruth
+from haremile.demo.load import load_sample_world
+from haremile.demo.world import EVERYWHERE, HERBARIUM, STUDIES
+from haremile.usecases.boot_parts import boot_units, study_boot_parts
+from haremile.usecases.find import study_findings
+from haremile.usecases.row_notes import row_notes
+
+
+@pytest.fixture(name="world")
+def bench_with_world(bench, world):
+    return bench, world
+
+
+def true_value(lane, metric):
+    if metric == "boot.total":
+        return lane.typical_total
+    found: MetricTruth | None = lane.metrics.get(metric)
+    return found.typical if found else None
+
+
+def test_all_studies_but_one_are_finished(world):
+    _, digests = world
+    assert len(digests) == len(STUDIES)
+    states = sorted(digest.state for digest in digests.values())
+    assert states == [StudyState.DONE] * (len(STUDIES) - 1) + [StudyState.PAUSED]
+    half = next(d for d in digests.values() if d.state is StudyState.PAUSED)
+    assert 0 < half.finished < half.runs
+    assert half.can_run
+    assert sum(digest.failed for digest in digests.values()) >= 4
+    assert all(4 <= len(digest.contenders) <= 12 for digest in digests.values())
+
+
+@pytest.mark.parametrize(
+    "truth", [t for t in STUDIES if t.done_runs is None], ids=lambda t: t.title
+)
+def test_findings_recover_the_truth(world, truth):
+    bench, digests = world
+    found = study_findings(bench.studies, bench.readings, digests[truth.title].id)
+    lanes = list(truth.lanes.values())
+    judged = 0
+    for row in found.rows:
+        margin = row.margin.amount
+        if row.start or row.verdict is Verdict.NOT_COMPARABLE or row.good_end is GoodEnd.HIGH:
+            continue
+        for pair in row.pairs:
+            a, b = (true_value(lanes[lane - 1], row.metric) for lane in (pair.a, pair.b))
+            difference = b - a
+            is_calm = all(lanes[lane - 1].failure_share == 0 for lane in (pair.a, pair.b))
+            if pair.found.verdict in (Verdict.AHEAD, Verdict.LOWER):
+                assert difference < -0.8 * margin, (row.label, pair.sentence)
+            if abs(difference) > 3 * margin and is_calm:
+                assert pair.found.verdict.is_decided_difference, (row.label, pair.sentence)
+                judged += 1
+    assert judged > 20
+
+
+def test_loading_twice_adds_nothing(world):
+    bench, _ = world
+    assert load_sample_world(bench.studies, bench.readings, bench.library, print) == 0
+
+
+def test_other_browser_versions_are_not_compared(world):
+    bench, digests = world
+    herbarium = next(d for d in digests.values() if "Herbarium laptop soonest" in d.title)
+    found = study_findings(bench.studies, bench.readings, herbarium.id)
+    launches = [row for row in found.rows if row.metric == "launch.settled"]
+    assert {row.verdict for row in launches} == {Verdict.NOT_COMPARABLE}
+    assert "application version: 41, 42" in launches[0].sentence
+
+
+def test_the_half_done_study_goes_on_in_the_lanes_it_began(world):
+    bench, digests = world
+    half = next(d for d in digests.values() if d.state is StudyState.PAUSED)
+    assert bench.conductor.conduct(half.id)
+    found = study_findings(bench.studies, bench.readings, half.id)
+    assert found.is_complete
+    row = next(row for row in found.rows if row.metric == "memory.used")
+    assert row.verdict is Verdict.AHEAD
+    assert [d.key for d in row.fair_start] == ["kernel"]
+    assert sum(lane.summary.n for lane in row.lanes) + sum(lane.failed for lane in row.lanes) == 80
+    total = next(row for row in found.rows if row.metric == "boot.total")
+    assert total.lanes[2].stalled > 0
+    assert "Marlstone 26.1 Thistlow stalls in" in total.sentence
+    notes = {
+        one.lane_no: " ".join(one.notes)
+        for one in row_notes(found.rows, bench.readings.observations(half.id), total.key)
+    }
+    assert "Readings rise over the runs" in notes[4]
+    assert "The first run is" in notes[1]
+
+
+def test_two_humps_failures_and_slow_first_runs_are_pointed_out(world):
+    bench, digests = world
+    study_id = digests[HERBARIUM.title].id
+    rows = study_findings(bench.studies, bench.readings, study_id).rows
+    observed = bench.readings.observations(study_id)
+    notes = {one.lane_no: one.notes for one in row_notes(rows, observed, rows[0].key)}
+    assert notes[3] == (
+        "Two humps, about 20.3 and 23.0 s: one typical value does not tell it all.",
+    )
+    assert all(notes[lane][0].startswith("The first run is") for lane in (1, 2, 4, 5))
+    assert "Quillfern 9-rc Tarnwick failed in 3 of 20 boots" in rows[0].sentence
+
+
+def test_of_calm_lanes_nothing_is_pointed_out(world):
+    """Humps, drifts and slow first runs are told where they are true, and hardly anywhere else."""
+    bench, digests = world
+    told, lanes = [], 0
+    for truth in STUDIES:
+        if truth.done_runs is not None:
+            continue
+        study_id = digests[truth.title].id
+        rows = study_findings(bench.studies, bench.readings, study_id).rows
+        observed = bench.readings.observations(study_id)
+        true = {i: lane.metrics for i, lane in enumerate(truth.lanes.values(), start=1)}
+        for row in rows:
+            if row.metric not in ("memory.used", "disk.used", "process.count", "boot.kernel"):
+                continue
+            for lane in row_notes(rows, observed, row.key):
+                lanes += 1
+                told += [(row.label, true[lane.lane_no], lane.notes)] if lane.notes else []
+    assert lanes > 100
+    assert len(told) <= 0.01 * lanes, told
+
+
+def test_machines_disagree_where_that_is_true(world):
+    bench, digests = world
+    found = study_findings(bench.studies, bench.readings, digests[EVERYWHERE.title].id)
+    total = next(row for row in found.machines if row.metric == "boot.total")
+    turned = {(pair.a, pair.b): pair.found.disagree for pair in total.pairs}
+    assert turned["Quillfern 8 Tarnwick", "Quillfern 9-rc Tarnwick"]
+    memory = next(row for row in found.machines if row.metric == "memory.used")
+    assert memory.headline == "Quillfern 9-rc Tarnwick ahead on all 4 machines"
+    assert not any(pair.found.disagree for pair in memory.pairs)
+
+
+def test_a_boot_of_the_sample_world_can_be_opened(world):
+    bench, digests = world
+    board = study_boot_parts(bench.studies, bench.readings, digests[EVERYWHERE.title].id)
+    lane = next(found for found in board if found.machine == "Field-kit board").lanes[2]
+    units = boot_units(bench.readings, lane.opened[0].run_id)
+    longest = max(units, key=lambda unit: (unit.ready_s or 0.0) - unit.start_s)
+    assert longest.name == "coppicer-index.service"
+    assert [unit.start_s for unit in units] == sorted(unit.start_s for unit in units)
