@@ -73,3 +73,11 @@ def test_who_would_wait_too_long_is_told(monkeypatch):
     assert full._turn.acquire()
     with pytest.raises(ConflictError, match="other files are being read"):
         full.run(doubled, 1)
+
+
+def test_only_so_many_wait_at_all(monkeypatch):
+    monkeypatch.setattr("haremile.bounded.MOST_WAITING", 0)
+    full = BoundedCalls(at_once=1)
+    assert full._queue.acquire()
+    with pytest.raises(ConflictError, match="other files are being read"):
+        full.run(doubled, 1)

@@ -33,6 +33,10 @@ MOST_S = 300.0
 WAIT_S = 60.0
 """How long a call waits for its turn."""
 
+MOST_WAITING = 8
+"""So many calls may wait: each holds a thread of the server, which has only so many."""
+
+BUSY = "other files are being read at the moment; try again in a minute"
 NICE = 10
 PR_SET_PDEATHSIG = 1
 
@@ -60,6 +64,7 @@ class BoundedCalls:
         preload: tuple[str, ...] = (),
     ):
         self._turn = threading.BoundedSemaphore(at_once)
+        self._queue = threading.BoundedSemaphore(at_once + MOST_WAITING)
         self._memory_mib, self._limit_s = memory_mib, limit_s
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(["haremile.bounded", *preload])
@@ -88,12 +93,17 @@ class BoundedCalls:
         ConflictError
             If too many wait for their turn.
         """
-        if not self._turn.acquire(timeout=WAIT_S):
-            raise ConflictError("other files are being read at the moment; try again in a minute")
+        if not self._queue.acquire(blocking=False):
+            raise ConflictError(BUSY)
         try:
-            return cast(T, self._run(function, args, told))
+            if not self._turn.acquire(timeout=WAIT_S):
+                raise ConflictError(BUSY)
+            try:
+                return cast(T, self._run(function, args, told))
+            finally:
+                self._turn.release()
         finally:
-            self._turn.release()
+            self._queue.release()
 
     def _run(self, function: Callable[..., T], args: tuple[Any, ...], told: Told) -> object:
         here, there = self._context.Pipe()
