@@ -33,6 +33,16 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
         kept = [item for item in items if item.get_closest_marker("long") is None]
         config.hook.pytest_deselected(items=[item for item in items if item not in kept])
         items[:] = kept
+    _share_out(items)
+
+
+def _share_out(items: list[pytest.Item]) -> None:
+    """Which worker does what: a module stays together, and all that launch applications do, for
+    one that another worker launches is a running instance."""
+    launching = {item.path for item in items if "x_display" in getattr(item, "fixturenames", ())}
+    for item in items:
+        group = "launches" if item.path in launching else str(item.path)
+        item.add_marker(pytest.mark.xdist_group(group))
 
 
 @pytest.hookimpl(hookwrapper=True)

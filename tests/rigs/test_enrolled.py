@@ -20,7 +20,7 @@ from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import load_capture
 from helpers import order_of, served
 
-IDLE = {"probe.idle": "--window 0.5 --limit 3"}
+IDLE = {"probe.idle": "--window 0.5 --limit 30"}
 
 
 LINK = "10.213.77"

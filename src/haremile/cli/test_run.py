@@ -13,7 +13,7 @@ from haremile.bootstrap import open_database
 from haremile.cli.session import present_settings, say, sweep_temporary
 from haremile.processes import SESSION_VARIABLE, child_environment, session_id
 
-BOTH_CORES = ["-n", "2", "--dist", "loadfile"]
+BOTH_CORES = ["-n", "2", "--dist", "loadgroup"]
 """The whole run: a worker for each of two cores, each with a database of its own."""
 
 DATABASE_VARIABLE = "HAREMILE_TEST_DATABASE_URL"
