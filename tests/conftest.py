@@ -28,6 +28,7 @@ def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--long", action="store_true", help="also what takes many minutes")
 
 
+@pytest.hookimpl(tryfirst=True)  # before -m chooses
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
     if not config.getoption("--long"):
         kept = [item for item in items if item.get_closest_marker("long") is None]
@@ -37,12 +38,13 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
 
 
 def _share_out(items: list[pytest.Item]) -> None:
-    """Which worker does what: a module stays together, and all that launch applications do, for
-    one that another worker launches is a running instance."""
+    """A module stays on one worker. What launches applications, or waits for this machine to be at
+    rest, is done alone: another worker's launches and load would be in the way."""
     launching = {item.path for item in items if "x_display" in getattr(item, "fixturenames", ())}
     for item in items:
-        group = "launches" if item.path in launching else str(item.path)
-        item.add_marker(pytest.mark.xdist_group(group))
+        item.add_marker(pytest.mark.xdist_group(str(item.path)))
+        if item.path in launching or item.path.match("rigs/test_enrolled.py"):
+            item.add_marker("alone")
 
 
 @pytest.hookimpl(hookwrapper=True)

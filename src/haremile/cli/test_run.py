@@ -13,8 +13,9 @@ from haremile.bootstrap import open_database
 from haremile.cli.session import present_settings, say, sweep_temporary
 from haremile.processes import SESSION_VARIABLE, child_environment, session_id
 
-BOTH_CORES = ["-n", "2", "--dist", "loadgroup"]
-"""The whole run: a worker for each of two cores, each with a database of its own."""
+WHOLE = (["-m", "not alone", "-n", "2", "--dist", "loadgroup"], ["-m", "alone"])
+"""The whole run: a worker for each of two cores, each with a database of its own; then what has to
+be alone on the machine."""
 
 DATABASE_VARIABLE = "HAREMILE_TEST_DATABASE_URL"
 
@@ -27,18 +28,22 @@ def run_tests(
     settings = present_settings()
     sweep_temporary()
     before = _temporary_folders()
-    command = [sys.executable, "-m", "pytest", *(["--long"] if long else []), *(rest or BOTH_CORES)]
+    command = [sys.executable, "-m", "pytest", *(["--long"] if long else [])]
     with (
         open_database(settings) as url,
         tempfile.TemporaryDirectory(prefix="haremile-test-", dir="/tmp") as scratch,
     ):
         command.append(f"--basetemp={scratch}/pytest")
         environment = {**child_environment(), DATABASE_VARIABLE: url}
-        code = subprocess.run(command, cwd=settings.root, env=environment, check=False).returncode
+        done = [
+            subprocess.run([*command, *words], cwd=settings.root, env=environment, check=False)
+            for words in ([rest] if rest else WHOLE)
+        ]
+        has_failed = any(one.returncode for one in done)
     left = [*_left_processes(), *sorted(_temporary_folders() - before), *_changed_files()]
     for item in left:
         say(f"left behind by the tests: {item}")
-    raise typer.Exit(1 if left else min(code, 1))
+    raise typer.Exit(1 if left or has_failed else 0)
 
 
 def _left_processes() -> list[str]:
