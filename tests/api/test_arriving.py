@@ -42,7 +42,7 @@ def test_a_value_that_no_page_can_show_is_not_taken(client, value):
     assert studies(client) == []
 
 
-def test_a_failed_import_leaves_nothing(client, monkeypatch):
+def test_a_failed_import_leaves_nothing(client):
     two = f"{HEAD},run,step\n" + "".join(
         f"{s},L,boot.total,{n},s,1,7\n" for s in "VQ" for n in "12"
     )

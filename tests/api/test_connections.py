@@ -57,7 +57,6 @@ def test_a_body_that_does_not_come_is_answered_as_too_slow(address, key):
 
 
 def test_nobody_says_of_himself_that_he_is_another(address, key):
-    """Over plain HTTP off loopback nobody changes anything: no header says otherwise."""
     headers = {"Authorization": f"Bearer {key}", "X-Forwarded-For": "10.0.0.9"}
     told = httpx.get(f"{address}/api/session", headers=headers, timeout=20).json()
     assert not told["is_overheard"], "the address is that of the connection"

@@ -17,7 +17,7 @@ from haremile.core.records.conditions import checked
 from haremile.core.records.metrics import METHODS, metric
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, HareMileError
-from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings
+from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings, rows_in
 from haremile_probe.gathered import FIRST, parse_gathered
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.service_manager import parse_units
@@ -79,7 +79,7 @@ def parse_brought(
             return [Brought(file, CAPTURE_FORMAT, body, checked_capture(load_capture(body)))]
         if kind == GATHERED:
             return [_gathered(file, part) for part in _parts(body)]
-        rows = max(body.count(b"\n") - 1, 1)
+        rows = rows_in(body)
         lines = parse_readings(body, lambda done: progress(done, rows))
         return [Brought(file, READINGS, body, None, lines)]
     except (WireError, HareMileError) as error:

@@ -125,6 +125,11 @@ def parse_readings(body: bytes, progress: Progress = lambda rows: None) -> list[
     return lines
 
 
+def rows_in(body: bytes) -> int:
+    """How many rows a readings file seems to have, for progress: its lines below the header."""
+    return max(body.count(b"\n") - 1, 1)
+
+
 def _check_size(body: bytes) -> None:
     """Refuse at once what is too large to be read, with the limit."""
     if len(body) > MOST_BYTES:

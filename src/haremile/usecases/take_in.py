@@ -24,7 +24,7 @@ from haremile.core.records.study import (
 )
 from haremile.errors import BadInputError
 from haremile.formats.captures import READINGS
-from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings
+from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings, rows_in
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
     NewAttempt,
@@ -50,7 +50,7 @@ def quietly(what: str, done: int, of: int) -> None:
 
 def read_lines(body: bytes, progress: Progress = quietly) -> list[ReadingLine]:
     """The lines of a readings file, with progress. Raises ReadingsFileError."""
-    rows = max(body.count(b"\n") - 1, 1)
+    rows = rows_in(body)
     return parse_readings(body, lambda done: progress("read", done, rows))
 
 
