@@ -51,9 +51,11 @@ def server(url: str) -> Iterator[tuple[str, int]]:
         port = probe.getsockname()[1]
     started = subprocess.Popen(
         [sys.executable, "-m", "haremile", "serve", "--port", str(port)],
-        env={**os.environ, "DATABASE_URL": url}, stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL, text=True,
-    )  # fmt: skip
+        env={**os.environ, "DATABASE_URL": url},
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+    )
     try:
         assert started.stdout is not None
         started.stdout.readline()

@@ -9,17 +9,27 @@ from statistics import median
 import numpy as np
 from scipy import stats
 
-from haremile.core.comparison.findings import Observation, Plan, RunOutcome, find
+from haremile.core.comparison.findings import find
+from haremile.core.comparison.records import Observation, Plan, RunOutcome
 from haremile.core.records.study import RunState
 from haremile.core.statistics.contrast import shift_estimate
 from haremile.core.statistics.resampling import bootstrap_interval
 
 SYSTEMS, MACHINES, REPEATS = 8, 3, 30
 METRICS = (
-    "boot.total", "boot.firmware", "boot.kernel", "boot.userspace", "memory.used",
-    "memory.used_nocache", "memory.pss", "disk.used", "process.count", "launch.window",
-    "launch.main", "launch.settled",
-)  # fmt: skip
+    "boot.total",
+    "boot.firmware",
+    "boot.kernel",
+    "boot.userspace",
+    "memory.used",
+    "memory.used_nocache",
+    "memory.pss",
+    "disk.used",
+    "process.count",
+    "launch.window",
+    "launch.main",
+    "launch.settled",
+)
 
 
 def seconds(work: Callable[[], object], times: int = 5) -> float:
@@ -50,11 +60,14 @@ def bootstrap() -> None:
     medians = seconds(lambda: bootstrap_interval([sample], lambda rows: np.median(rows, axis=1)), 7)
     theirs = seconds(
         lambda: stats.bootstrap(
-            (sample,), lambda v, axis: np.median(v, axis=axis), n_resamples=10_000,
-            vectorized=True, method="BCa",
+            (sample,),
+            lambda v, axis: np.median(v, axis=axis),
+            n_resamples=10_000,
+            vectorized=True,
+            method="BCa",
         ),
         7,
-    )  # fmt: skip
+    )
     print(f"BCa, median: {theirs / medians:.2f} times as fast as SciPy's vectorised form")
 
 
@@ -68,10 +81,16 @@ def _readings() -> tuple[list[Observation], list[RunOutcome]]:
                 value = 100.0 + system + generator.normal()
                 seen.append(
                     Observation(
-                        system, f"machine {machine}", key, "probe", value, {"medium": "installed"},
-                        "boot", block=block,
+                        system,
+                        f"machine {machine}",
+                        key,
+                        "probe",
+                        value,
+                        {"medium": "installed"},
+                        "boot",
+                        block=block,
                     )
-                )  # fmt: skip
+                )
     return seen, runs
 
 

@@ -20,7 +20,7 @@ from haremile.core.comparison.verdict import (
     verdict_over_looks,
 )
 from haremile.core.planning.stopping import PrecisionStopping, precision_level
-from haremile.core.records.interim_looks import Looks
+from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd
 from haremile.core.statistics.contrast import shift_estimate
@@ -32,7 +32,7 @@ Draw = Callable[[np.random.Generator, int], Array]
 MARGIN = 1.0
 STEP = 0.5
 SIZES = (6, 10, 20, 40)
-PLANNED = Looks((10, 15, 20))
+PLANNED = InterimLooks((10, 15, 20))
 TARGET = 1.4
 """Width at which precision stopping ends for two normal lanes, standard deviations; for six lanes
 half as much again, and more for wider shapes, so that all end between 10 and 60 blocks."""
@@ -40,7 +40,7 @@ half as much again, and more for wider shapes, so that all end between 10 and 60
 WIDER = {"unequal spread, 1 to 5": 5.0, "two-humped, 30 %": 3.5, "two-humped, 48 %": 3.5}
 
 
-def _humps(share: float) -> Draw:
+def _modes(share: float) -> Draw:
     return lambda g, n: g.normal(size=n) + np.where(g.random(n) < share, 6.0, 0.0)
 
 
@@ -51,8 +51,8 @@ def _stalling(g: np.random.Generator, n: int) -> Array:
 SHAPES: dict[str, Draw] = {
     "normal": lambda g, n: g.normal(size=n),
     "lognormal": lambda g, n: g.lognormal(0.0, 0.8, n),
-    "two-humped, 30 %": _humps(0.3),
-    "two-humped, 48 %": _humps(0.48),
+    "two-humped, 30 %": _modes(0.3),
+    "two-humped, 48 %": _modes(0.48),
     "heavy-tailed": lambda g, n: g.standard_t(3, n),
     "stalling": _stalling,
     "unequal spread, 1 to 5": lambda g, n: g.normal(size=n),
@@ -121,7 +121,7 @@ class Errors:
     level_at_margin: float = 0.0
 
 
-def _errors(job: tuple[str, int, int, int, Looks | None]) -> Errors:
+def _errors(job: tuple[str, int, int, int, InterimLooks | None]) -> Errors:
     shape, n, lanes, runs, looks = job
     generator = np.random.default_rng([2, n, lanes, len(shape)])
     rule, found = _rule(shape, lanes), Errors()
@@ -142,7 +142,7 @@ def _errors(job: tuple[str, int, int, int, Looks | None]) -> Errors:
     return found
 
 
-def _judge(a: Array, b: Array, rule: VerdictRule, looks: Looks | None) -> Verdict:
+def _judge(a: Array, b: Array, rule: VerdictRule, looks: InterimLooks | None) -> Verdict:
     if looks is None:
         return pair_verdict(a, b, rule).verdict
     taken = [(look, a[: look.blocks], b[: look.blocks]) for look in looks.every]
@@ -196,7 +196,7 @@ def _print_unequal(pool: ProcessPoolExecutor, runs: int) -> None:
 
 
 def _print_errors(
-    pool: ProcessPoolExecutor, title: str, lanes: int, runs: int, looks: Looks | None
+    pool: ProcessPoolExecutor, title: str, lanes: int, runs: int, looks: InterimLooks | None
 ) -> None:
     sizes = SIZES if looks is None else (looks.blocks,)
     jobs = [(shape, n, lanes, runs, looks) for shape in SHAPES for n in sizes]
@@ -237,11 +237,11 @@ def main() -> None:
         _print_errors(pool, "One look", 2, asked.runs, None)
         _print_errors(pool, "One look", 6, few, None)
         for lanes, runs in ((2, asked.runs), (6, few)):
-            _print_errors(pool, "Looks after blocks 10, 15, 20", lanes, runs, PLANNED)
+            _print_errors(pool, "InterimLooks after blocks 10, 15, 20", lanes, runs, PLANNED)
         longer = PLANNED.extended_to(25)
         _print_errors(pool, "The same with one extension to 25", 2, asked.runs, longer)
         _print_errors(
-            pool, "One look at 20, one extension to 30", 2, asked.runs, Looks((20,), (30,))
+            pool, "One look at 20, one extension to 30", 2, asked.runs, InterimLooks((20,), (30,))
         )
         _print_precision(pool, asked.runs)
 

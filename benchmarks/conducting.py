@@ -63,14 +63,18 @@ def bare(link: psycopg.Connection, runs: list, commits: int) -> float:
 def main() -> None:
     with throwaway_bench() as bench:
         installs = [
-            Install(System("A"), Machine(f"Bench {i:02}", "simulated"), rig="simulated",
-                    recipe={"truth": "A"})
+            Install(
+                System("A"),
+                Machine(f"Bench {i:02}", "simulated"),
+                rig="simulated",
+                recipe={"truth": "A"},
+            )
             for i in range(MACHINES)
-        ]  # fmt: skip
+        ]
         labels = [install.machine.name for install in installs]
         study = bench.studies.create(StudyPlan("benchmark", installs, RUNS, 1, labels=labels))
         rigs = {"simulated": SimulatedRig({"A": truth()}, 1e9)}
-        conductor = Conductor(bench.studies, bench.desk, bench.events, rigs)
+        conductor = Conductor(bench.studies, bench.queue, bench.events, rigs)
         begun = time.monotonic()
         conductor.conduct(study.id)
         ours = time.monotonic() - begun

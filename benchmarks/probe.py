@@ -33,8 +33,9 @@ def start(archive: str) -> None:
     bare, probe = [], []
     for _ in range(STARTS):  # interleaved, so that the neighbours disturb both alike
         for taken, words in (
-            (bare, (PYTHON, "-I", "-c", "pass")), (probe, (PYTHON, "-I", archive, "--version")),
-        ):  # fmt: skip
+            (bare, (PYTHON, "-I", "-c", "pass")),
+            (probe, (PYTHON, "-I", archive, "--version")),
+        ):
             begun = time.perf_counter()
             run(*words)
             taken.append(time.perf_counter() - begun)
@@ -54,8 +55,9 @@ def idle(archive: str, folder: str) -> None:
     )
     child = subprocess.Popen(
         [*words, f"{folder}/again.json", "--window", "600", "--limit", str(WATCH_S + 10)],
-        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     time.sleep(5)
     first = cpu_s(child.pid)
     time.sleep(WATCH_S)
@@ -78,8 +80,10 @@ def check(archive: str, folder: str, display: str, manager: str | None) -> None:
         out = f"{folder}/check.json"
         subprocess.run(
             [PYTHON, "-I", archive, "check", "--repeats", "20", "--quiet", "--out", out],
-            env=environment, check=True, stdout=subprocess.DEVNULL,
-        )  # fmt: skip
+            env=environment,
+            check=True,
+            stdout=subprocess.DEVNULL,
+        )
     finally:
         if with_manager is not None:
             with_manager.terminate()
@@ -92,8 +96,10 @@ def check(archive: str, folder: str, display: str, manager: str | None) -> None:
         one = launch[name]
         print(f"  {name}: bias {one['bias_s'] * 1e3:+.2f} ms, scatter {one['sd_s'] * 1e3:.2f} ms")
     known, read = found["allocation"]["known_bytes"], found["allocation"]["read_bytes"]
-    print(f"  lost {launch['lost']}; 100 MiB read as {100 * read / known:.3f} MiB; tree off by "
-          f"{found['tree']['read_bytes'] - found['tree']['known_bytes']} bytes")  # fmt: skip
+    print(
+        f"  lost {launch['lost']}; 100 MiB read as {100 * read / known:.3f} MiB; tree off by "
+        f"{found['tree']['read_bytes'] - found['tree']['known_bytes']} bytes"
+    )
 
 
 def main() -> None:
@@ -105,8 +111,10 @@ def main() -> None:
         idle(archive, folder)
         server = subprocess.Popen(
             ["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-noreset"],
-            stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
-        )  # fmt: skip
+            stdout=subprocess.PIPE,
+            stderr=subprocess.DEVNULL,
+            text=True,
+        )
         try:
             assert server.stdout is not None
             display = f":{server.stdout.readline().strip()}"

@@ -33,13 +33,14 @@ def main() -> None:
             {"boot.total": MetricTruth(1.2, 0.1), "boot.kernel": MetricTruth(1.2, 0.2)}
         )
         installs = [
-            Install(System(name), Machine("Bench", "simulated"), rig="simulated",
-                    recipe={"truth": "A"})
+            Install(
+                System(name), Machine("Bench", "simulated"), rig="simulated", recipe={"truth": "A"}
+            )
             for name in ("A", "B")
-        ]  # fmt: skip
+        ]
         study = bench.studies.create(StudyPlan("benchmark", installs, RUNS // 2, 1))
         rigs = {"simulated": SimulatedRig({"A": truth}, 1.0)}
-        conductor = Conductor(bench.studies, bench.desk, bench.events, rigs)
+        conductor = Conductor(bench.studies, bench.queue, bench.events, rigs)
         config = uvicorn.Config(
             create_app(bench, bench.url, bench.settings.web), port=0, log_level="warning"
         )
@@ -65,8 +66,10 @@ def main() -> None:
         server.should_exit = True
         done = [e.at for e in bench.events.after(0, study.id, 10_000) if e.kind == "run.done"]
         late = [at / 1000.0 - when.timestamp() for at, when in zip(seen, done, strict=True)]
-        print(f"run finished to seen: {spread(late)}; 90 % within "
-              f"{statistics.quantiles(late, n=10)[-1]:.3f} s")  # fmt: skip
+        print(
+            f"run finished to seen: {spread(late)}; 90 % within "
+            f"{statistics.quantiles(late, n=10)[-1]:.3f} s"
+        )
 
 
 if __name__ == "__main__":

@@ -32,10 +32,19 @@ CHANGES = 24
 FLAGS = ["--disable-gpu", "--disable-quic", "--disable-background-networking"]
 CONTENDERS, MACHINES, REPEATS, MANY = 8, 3, 30, 20_000
 METRICS = (
-    "boot.total", "boot.firmware", "boot.kernel", "boot.userspace", "memory.used",
-    "memory.used_nocache", "memory.pss", "memory.swap_used", "process.count", "disk.used",
-    "launch.window", "launch.settled",
-)  # fmt: skip
+    "boot.total",
+    "boot.firmware",
+    "boot.kernel",
+    "boot.userspace",
+    "memory.used",
+    "memory.used_nocache",
+    "memory.pss",
+    "memory.swap_used",
+    "process.count",
+    "disk.used",
+    "launch.window",
+    "launch.settled",
+)
 HEAD = "system,machine,metric,value,unit,run,block\n"
 
 WATCH = """

@@ -26,10 +26,22 @@ class EnrolledMachine:
         self.boots, self.process, self.off = 0, None, threading.Event()
         self._name_boot()
         self.run(
-            "enrol", address, "--system", system, "--come-back", "none",
-            "--restart", RESTART, "--boot-id", str(self.boot_id), "--pause", "0.05",
-            "--and-leave-it", *more, said=key,
-        )  # fmt: skip
+            "enrol",
+            address,
+            "--system",
+            system,
+            "--come-back",
+            "none",
+            "--restart",
+            RESTART,
+            "--boot-id",
+            str(self.boot_id),
+            "--pause",
+            "0.05",
+            "--and-leave-it",
+            *more,
+            said=key,
+        )
 
     @property
     def environment(self):
@@ -41,9 +53,13 @@ class EnrolledMachine:
 
     def run(self, *words, said=""):
         done = subprocess.run(
-            self.command(*words), env=self.environment, capture_output=True, text=True, check=False,
+            self.command(*words),
+            env=self.environment,
+            capture_output=True,
+            text=True,
+            check=False,
             input=said,
-        )  # fmt: skip
+        )
         assert done.returncode == 0, done.stderr
         return done.stdout
 
@@ -54,9 +70,13 @@ class EnrolledMachine:
     def start(self):
         """Switch it on; the process of this boot."""
         self.process = subprocess.Popen(
-            child_command(self.command("work")), env=self.environment, stdin=subprocess.DEVNULL,
-            stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True,
-        )  # fmt: skip
+            child_command(self.command("work")),
+            env=self.environment,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.PIPE,
+            text=True,
+        )
         return self.process
 
     def live(self):

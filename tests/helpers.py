@@ -14,8 +14,11 @@ import uvicorn
 from haremile.api.application import create_app
 from haremile.api.connections import server_settings
 from haremile.config import ROOT
+from haremile.core.comparison.findings import find
+from haremile.core.comparison.records import Findings
 from haremile.core.records.study import Install, Machine, System
 from haremile.core.simulation.machine import LaneTruth, MetricTruth
+from haremile.core.wording.findings import in_words
 from haremile.processes import child_command
 from haremile.usecases.access import OWNER, Role
 from haremile.usecases.ports import RunOrder
@@ -33,6 +36,11 @@ def serious_faults(page):
         for fault in found["violations"]
         if fault["impact"] in ("serious", "critical")
     ]
+
+
+def worded(names, observations, runs, plan) -> Findings:
+    """Findings with their sentences."""
+    return in_words(find(names, observations, runs, plan), names)
 
 
 def truth(typical: float, noise: float = 0.1, failure_share: float = 0.0) -> LaneTruth:
@@ -57,18 +65,30 @@ def order(made: Install, attempt: int = 1, block: int = 1, lane_no: int = 1) -> 
 def order_of(lease) -> RunOrder:
     run = lease.run
     return RunOrder(
-        run.id, run.attempt, run.procedure, lease.install, lease.seed, run.lane_no, run.block,
+        run.id,
+        run.attempt,
+        run.procedure,
+        lease.install,
+        lease.seed,
+        run.lane_no,
+        run.block,
         run.conditions,
-    )  # fmt: skip
+    )
 
 
 def capture_for(asked: RunOrder, value: float = 3.0, outcome: str = "done") -> Capture:
     return Capture(
-        id=str(uuid4()), made_at="2026-10-05T08:00:00+00:00", probe="0", asked="boot",
-        machine="Bench", system="S", outcome=outcome,
-        ticket=Ticket(str(asked.run_id), asked.attempt), conditions={"accelerator": "tcg"},
+        id=str(uuid4()),
+        made_at="2026-10-05T08:00:00+00:00",
+        probe="0",
+        asked="boot",
+        machine="Bench",
+        system="S",
+        outcome=outcome,
+        ticket=Ticket(str(asked.run_id), asked.attempt),
+        conditions={"accelerator": "tcg"},
         readings=[CaptureReading("boot.total", value, "s", "host-marker")],
-    )  # fmt: skip
+    )
 
 
 class FakeRig:
@@ -140,9 +160,13 @@ def served(bench, url, web=None, port=0, host="127.0.0.1", access=None, secured=
 def running(command, environment):
     """A program that ends with the block, and with this process."""
     child = subprocess.Popen(
-        child_command(command), env=environment, stdin=subprocess.DEVNULL,
-        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
-    )  # fmt: skip
+        child_command(command),
+        env=environment,
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+    )
     try:
         yield child
     finally:

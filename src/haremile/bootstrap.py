@@ -17,23 +17,23 @@ from haremile.rigs.enrolled import EnrolledRig
 from haremile.rigs.guest.accelerator import AcceleratorProof
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.rig import GuestRig
-from haremile.rigs.here import HereRig
+from haremile.rigs.local import LocalRig
 from haremile.rigs.probe_words import probe_job
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.access import PostgresAccess
 from haremile.store.cluster import Cluster
 from haremile.store.database import connect, migrate, together
-from haremile.store.enrolled import PostgresMachineDesk
+from haremile.store.enrolled import PostgresMachineQueue
 from haremile.store.events import PostgresEventLog
 from haremile.store.library import PostgresLibrary
-from haremile.store.readings import PostgresReadingBook
+from haremile.store.readings import PostgresReadingRepository
 from haremile.store.rows import database
-from haremile.store.runs import PostgresRunDesk
-from haremile.store.studies import PostgresStudyBook
+from haremile.store.runs import PostgresRunQueue
+from haremile.store.studies import PostgresStudyRepository
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
-from haremile.usecases.ports import Errand, Progress, Rig
+from haremile.usecases.ports import MachineJob, Progress, Rig
 from haremile.usecases.precision import PrecisionWatch
 from haremile.usecases.runner import StudyRunner
 from haremile.usecases.take_in import quietly
@@ -61,9 +61,12 @@ class BoundedIntake:
         return self._calls.run(_preview, self._url, study_id, files, told=progress)
 
     def take_in(
-        self, study_id: UUID, files: Sequence[File], lanes: Mapping[int, int],
+        self,
+        study_id: UUID,
+        files: Sequence[File],
+        lanes: Mapping[int, int],
         progress: Progress = quietly,
-    ) -> IntakeResult:  # fmt: skip
+    ) -> IntakeResult:
         """As `Intake.take_in`."""
         return self._calls.run(_take_in, self._url, study_id, files, lanes, told=progress)
 
@@ -77,8 +80,8 @@ class BoundedIntake:
 def _intake(url: str, tell: Progress) -> Intake:
     connect(url)
     events, library = PostgresEventLog(), PostgresLibrary()
-    studies = PostgresStudyBook(library, events)
-    return Intake(studies, PostgresReadingBook(events), library, together, tell)
+    studies = PostgresStudyRepository(library, events)
+    return Intake(studies, PostgresReadingRepository(events), library, together, tell)
 
 
 def _preview(url: str, study_id: UUID, files: Sequence[File], tell: Progress) -> list[IntakeItem]:
@@ -103,15 +106,15 @@ class Bench:
     url: str
     host: str
     library: PostgresLibrary
-    studies: PostgresStudyBook
-    desk: PostgresRunDesk
-    readings: PostgresReadingBook
+    studies: PostgresStudyRepository
+    queue: PostgresRunQueue
+    readings: PostgresReadingRepository
     events: PostgresEventLog
     conductor: Conductor
     runner: StudyRunner
     images: GuestImages
     guest_rig: GuestRig
-    machines: PostgresMachineDesk
+    machines: PostgresMachineQueue
     enrolled: EnrolledMachines
     intake: BoundedIntake
     access: PostgresAccess
@@ -127,36 +130,51 @@ def wire(settings: Settings, url: str) -> Bench:
     migrate(bound, url)
     events = PostgresEventLog()
     library = PostgresLibrary()
-    studies = PostgresStudyBook(library, events)
-    desk = PostgresRunDesk(url, events)
+    studies = PostgresStudyRepository(library, events)
+    queue = PostgresRunQueue(url, events)
     images = GuestImages(settings.guests)
-    machines = PostgresMachineDesk(library)
+    machines = PostgresMachineQueue(library)
     guest_rig = GuestRig(
-        images, AcceleratorProof(images, settings.data / "accelerator.json"), MeminfoWatch,
+        images,
+        AcceleratorProof(images, settings.data / "accelerator.json"),
+        MeminfoWatch,
         archive=lambda: probe_archive(settings.data),
-    )  # fmt: skip
+    )
     rigs: dict[str, Rig] = {
         "guest": guest_rig,
         "enrolled": EnrolledRig(machines),
-        "here": HereRig(lambda: probe_archive(settings.data)),
+        "here": LocalRig(lambda: probe_archive(settings.data)),
         "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
     }
-    readings = PostgresReadingBook(events)
+    readings = PostgresReadingRepository(events)
     host = socket.gethostname()
     calls = BoundedCalls(preload=("haremile.bootstrap",))
     conductor = Conductor(
-        studies, desk, events, rigs, host=host,
-        precision=PrecisionWatch(studies, readings, desk),
-    )  # fmt: skip
+        studies,
+        queue,
+        events,
+        rigs,
+        host=host,
+        precision=PrecisionWatch(studies, readings, queue),
+    )
     return Bench(
-        settings=settings, url=url, host=host, library=library, studies=studies,
-        desk=desk, readings=readings, events=events, conductor=conductor,
-        runner=StudyRunner(conductor, studies, events), images=images, guest_rig=guest_rig,
+        settings=settings,
+        url=url,
+        host=host,
+        library=library,
+        studies=studies,
+        queue=queue,
+        readings=readings,
+        events=events,
+        conductor=conductor,
+        runner=StudyRunner(conductor, studies, events),
+        images=images,
+        guest_rig=guest_rig,
         machines=machines,
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),
-    )  # fmt: skip
+    )
 
 
 def _reader(calls: BoundedCalls) -> Callable[[bytes], Capture]:
@@ -172,8 +190,8 @@ def _parsed(body: bytes, _tell: Progress) -> Capture:
     return parse_capture(body)
 
 
-def _job(errand: Errand) -> Job:
-    return probe_job(errand.procedure, errand.conditions, errand.install.recipe)
+def _job(job: MachineJob) -> Job:
+    return probe_job(job.procedure, job.conditions, job.install.recipe)
 
 
 def probe_archive(folder: Path) -> Path:

@@ -97,9 +97,10 @@ def _make(certificate: Path, key: Path, names: Sequence[str]) -> x509.Certificat
     )
     certificate.parent.mkdir(parents=True, exist_ok=True)
     body = private.private_bytes(
-        serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8,
+        serialization.Encoding.PEM,
+        serialization.PrivateFormat.PKCS8,
         serialization.NoEncryption(),
-    )  # fmt: skip
+    )
     key.unlink(missing_ok=True)
     handle = os.open(key, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
     with os.fdopen(handle, "wb") as file:

@@ -23,9 +23,17 @@ def main() -> int:
     display = open_display()
     screen = display.screen()
     window = screen.root.create_window(
-        40, 40, SIZE[0], SIZE[1], 0, screen.root_depth, X.InputOutput, X.CopyFromParent,
-        background_pixel=screen.white_pixel, event_mask=X.ExposureMask,
-    )  # fmt: skip
+        40,
+        40,
+        SIZE[0],
+        SIZE[1],
+        0,
+        screen.root_depth,
+        X.InputOutput,
+        X.CopyFromParent,
+        background_pixel=screen.white_pixel,
+        event_mask=X.ExposureMask,
+    )
     window.set_wm_name("haremile check")
     pencil = window.create_gc(foreground=screen.black_pixel)
     display.sync()

@@ -6,9 +6,9 @@ lines ``KIND WHAT``; all others are the texts that the probe would have read its
 
 from typing import List, Optional
 
+from haremile_probe.interpret import account_of, capture_of
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.key_values import parse_environment, parse_os_release
-from haremile_probe.whole import account_of, capture_of
 from haremile_probe.wire import FAULT_KINDS, Capture, Fault, Record, RecordReader, WireError
 
 FIRST = "HM1 gather "
@@ -63,9 +63,13 @@ def _capture(head: Record, records: List[Record]) -> Capture:
     account = account_of(asked, texts, faults)
     account.conditions["probe_version"] = "gather %s" % stated["version"]
     return capture_of(
-        account, asked, stated["id"], stated["made_at"], stated["machine"],
+        account,
+        asked,
+        stated["id"],
+        stated["made_at"],
+        stated["machine"],
         stated.get("system") or _system(account.text("os-release")),
-    )  # fmt: skip
+    )
 
 
 def _fault(line: str) -> Fault:

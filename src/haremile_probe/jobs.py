@@ -58,10 +58,13 @@ OPTIONS: Dict[str, Dict[str, Callable[[str], bool]]] = {
     "idle": {"window": _seconds, "limit": _seconds, "instants": _instants},
     "footprint": {"no-walk": _none, "no-updates": _none},
     "launch": {
-        "quiet-window": _seconds, "small-area": _pixels, "limit": _seconds,
-        "quiet-limit": _seconds, "user": _user,
+        "quiet-window": _seconds,
+        "small-area": _pixels,
+        "limit": _seconds,
+        "quiet-limit": _seconds,
+        "user": _user,
     },
-}  # fmt: skip
+}
 """What each procedure can be told, and what each of these may be; empty for a plain switch."""
 
 

@@ -43,19 +43,22 @@ def verb_module(name: str) -> Any:
 def parser(asked: Sequence[str]) -> argparse.ArgumentParser:
     """The command line; of the verbs, only those named in `asked` are loaded."""
     top = argparse.ArgumentParser(
-        prog="haremile-probe", epilog=EPILOG,
+        prog="haremile-probe",
+        epilog=EPILOG,
         description="Takes one measure on this machine and writes one capture. Works without a "
         "server and without root; what cannot be read is named.",
-    )  # fmt: skip
+    )
     top.add_argument("--version", action="version", version="haremile-probe " + VERSION)
     verbs = top.add_subparsers(dest="asked", metavar="NAME", required=True)
     for name, says in {**VERBS, **DEEDS}.items():
         module = verb_module(name) if name in asked else None
         verb = verbs.add_parser(
-            name, help=says, description=says,
+            name,
+            help=says,
+            description=says,
             epilog=None if module is None else module.EXAMPLES + "\n\n" + EPILOG,
             formatter_class=argparse.RawDescriptionHelpFormatter,
-        )  # fmt: skip
+        )
         _common(verb)
         if module is not None:
             module.arguments(verb)

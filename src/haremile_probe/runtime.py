@@ -9,10 +9,10 @@ import time
 from typing import List, Optional
 
 from haremile_probe.collect.sources import Sources
+from haremile_probe.interpret import account_of, capture_of
+from haremile_probe.interpret.account import Account
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.key_values import parse_os_release
-from haremile_probe.whole import account_of, capture_of
-from haremile_probe.whole.account import Account
 from haremile_probe.wire import Capture, dump_capture
 
 MIB = 2.0**20
@@ -117,13 +117,21 @@ def _told(capture: Capture) -> List[str]:
     """Facts that a person asked for by this procedure."""
     facts = json.loads(capture.text_of("facts") or "{}")
     wanted = {
-        "about": ("system", "kernel", "init", "session", "root", "virtualisation", "busy",
-                  "applications"),
+        "about": (
+            "system",
+            "kernel",
+            "init",
+            "session",
+            "root",
+            "virtualisation",
+            "busy",
+            "applications",
+        ),
         "boot": ("longest_units", "disagreements", "waits_s"),
         "footprint": ("walk", "swap_files_bytes", "biggest_packages", "since"),
         "idle": ("process_memory", "probe_memory"),
         "check": ("check",),
-    }.get(capture.asked, ())  # fmt: skip
+    }.get(capture.asked, ())
     return ["  %s: %s" % (key, json.dumps(facts[key])) for key in wanted if key in facts]
 
 

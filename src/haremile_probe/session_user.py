@@ -83,9 +83,11 @@ def environment_for(user: Optional[SessionUser], environment: Dict[str, str]) ->
     if user is None:
         return environment
     own = {
-        "HOME": user.home, "USER": user.name, "LOGNAME": user.name,
+        "HOME": user.home,
+        "USER": user.name,
+        "LOGNAME": user.name,
         "XDG_RUNTIME_DIR": "/run/user/%d" % user.uid,
-    }  # fmt: skip
+    }
     dropped = (
         "XDG_CONFIG_HOME",
         "XDG_DATA_HOME",

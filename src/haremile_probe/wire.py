@@ -185,8 +185,9 @@ def load_capture(body: bytes) -> Capture:
             )
     for trace in capture.traces:
         if len(trace.times_s) != len(trace.values):
-            raise WireError("a trace has %d times and %d values" % (
-                len(trace.times_s), len(trace.values)))  # fmt: skip
+            raise WireError(
+                "a trace has %d times and %d values" % (len(trace.times_s), len(trace.values))
+            )
     return capture
 
 
@@ -212,8 +213,10 @@ def _decoded(wanted: Any, value: Any, where: str) -> Any:
         return [_decoded(item, one, "%s[%d]" % (where, i)) for i, one in enumerate(value)]
     if shape in (dict, Dict):
         _expect(isinstance(value, dict), "an object", value, where)
-        return {_text(key, where): _decoded(str, one, "%s.%s" % (where, key[:40]))
-                for key, one in value.items()}  # fmt: skip
+        return {
+            _text(key, where): _decoded(str, one, "%s.%s" % (where, key[:40]))
+            for key, one in value.items()
+        }
     if wanted is str:
         return _text(value, where)
     _expect(

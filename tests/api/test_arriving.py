@@ -24,10 +24,16 @@ def studies(client):
 
 @pytest.mark.parametrize(
     ("column", "cell"),
-    [("at", "0001-01-01T00:00:00+14:00"), ("at", "9999-12-31T23:00:00-14:00"),
-     ("block", "99999999999"), ("block", "9" * 5000), ("reason", "a\x00b"),
-     ("resolution", "-1"), ("set_aside", "\u202e")],
-)  # fmt: skip
+    [
+        ("at", "0001-01-01T00:00:00+14:00"),
+        ("at", "9999-12-31T23:00:00-14:00"),
+        ("block", "99999999999"),
+        ("block", "9" * 5000),
+        ("reason", "a\x00b"),
+        ("resolution", "-1"),
+        ("set_aside", "\u202e"),
+    ],
+)
 def test_one_row_cannot_poison_a_study(client, column, cell):
     row = f"V,L,boot.total,1,s,{cell}\nQ,L,boot.total,1,s,\n"
     answer = brought(client, f"{HEAD},{column}\n{row}")
@@ -90,11 +96,21 @@ def test_the_same_install_twice_is_a_conflict_not_a_fault(client, bench):
 
 def test_a_capture_with_a_ticket_that_is_none_is_refused(client, study):
     document = {
-        "format": "haremile-capture/1", "id": str(uuid4()), "made_at": "2026-10-05T08:00:00Z",
-        "probe": "0", "asked": "boot", "machine": "Laptop", "system": "Varrow 12",
-        "outcome": "done", "ticket": {"run": "x", "attempt": 1}, "conditions": {}, "readings": [],
-        "traces": [], "evidence": [], "faults": [],
-    }  # fmt: skip
+        "format": "haremile-capture/1",
+        "id": str(uuid4()),
+        "made_at": "2026-10-05T08:00:00Z",
+        "probe": "0",
+        "asked": "boot",
+        "machine": "Laptop",
+        "system": "Varrow 12",
+        "outcome": "done",
+        "ticket": {"run": "x", "attempt": 1},
+        "conditions": {},
+        "readings": [],
+        "traces": [],
+        "evidence": [],
+        "faults": [],
+    }
     twice = json.dumps(document).replace('"probe": "0"', '"probe": "0", "probe": "1"')
     for body in (json.dumps(document), twice, "[" * 100_000, '{"format":' * 50_000):
         files = [("files", ("c.json", body.encode(), "application/json"))]
@@ -110,8 +126,10 @@ def test_what_the_database_refuses_is_said_in_words(bench):
             rows_of("select %s", "a\x00b")
         with pytest.raises(ConflictError, match="there already"), answering_in_words():
             for _ in range(2):
-                rows_of("insert into host (id, name, capacity) values "
-                        "(gen_random_uuid(), 'H', 1) returning id")  # fmt: skip
+                rows_of(
+                    "insert into host (id, name, capacity) values "
+                    "(gen_random_uuid(), 'H', 1) returning id"
+                )
 
 
 def test_a_fault_of_our_own_is_a_problem_too_and_tells_nothing(client, monkeypatch, bench):

@@ -53,12 +53,26 @@ def test_generated_requests_are_answered_as_the_document_says(bench, address, tm
     config.write_text(CONFIG.format(seed=SEED, key=key, examples=EXAMPLES))
     done = subprocess.run(
         [
-            sys.executable, "-m", "schemathesis.cli", "--config-file", str(config), "run",
-            f"{address}/api/openapi.json", "--checks", "all", "--exclude-path", STREAM,
-            "--no-color", "--warnings", "off",
+            sys.executable,
+            "-m",
+            "schemathesis.cli",
+            "--config-file",
+            str(config),
+            "run",
+            f"{address}/api/openapi.json",
+            "--checks",
+            "all",
+            "--exclude-path",
+            STREAM,
+            "--no-color",
+            "--warnings",
+            "off",
         ],
-        cwd=tmp_path, capture_output=True, text=True, check=False,
+        cwd=tmp_path,
+        capture_output=True,
+        text=True,
+        check=False,
         env={**os.environ, "HYPOTHESIS_STORAGE_DIRECTORY": str(tmp_path)},
-    )  # fmt: skip
+    )
     assert done.returncode == 0, (done.stdout + done.stderr)[-12_000:]
     assert not (ROOT / ".schemathesis").exists()

@@ -142,13 +142,15 @@ def test_who_did_what_stands_in_the_trail_with_what_was_before(client, study):
     rows = client.get(f"/api/studies/{study.id}/readings", params={"metric": "boot.total"}).json()
     for reason in ("a lorry", "a lorry passed", None):
         client.patch(f"/api/readings/{rows[0]['id']}", json={"set_aside": reason})
-    client.put(f"/api/studies/{study.id}/overrules/kernel", json={"reason": "same series"})
+    client.put(f"/api/studies/{study.id}/overrides/kernel", json={"reason": "same series"})
     acts = client.get("/api/audit").json()
     assert {act["who"] for act in acts} == {"Ida"}
     assert [(act["what"], act["facts"].get("was")) for act in acts[:4]] == [
-        ("study.overruled", None), ("reading.taken_back", "a lorry passed"),
-        ("reading.set_aside", "a lorry"), ("reading.set_aside", None),
-    ]  # fmt: skip
+        ("study.overridden", None),
+        ("reading.taken_back", "a lorry passed"),
+        ("reading.set_aside", "a lorry"),
+        ("reading.set_aside", None),
+    ]
     assert acts[0]["study_id"] == str(study.id)
     older = client.get("/api/audit", params={"before": acts[1]["id"]}).json()
     assert older[0]["id"] < acts[1]["id"]

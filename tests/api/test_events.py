@@ -34,12 +34,12 @@ def test_a_study_is_told_as_it_runs_and_a_page_that_was_away_catches_up(bench, a
     study = bench.studies.create(checked_plan("Q", [install("A"), install("B")], 1, seed=1))
     stream = f"{address}/api/events?study={study.id}"
     with httpx.stream("GET", stream, timeout=20, headers=key) as response:
-        conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": FakeRig()})
+        conductor = Conductor(bench.studies, bench.queue, bench.events, {"simulated": FakeRig()})
         worker = threading.Thread(target=conductor.conduct, args=(study.id,))
         worker.start()
         told = list(events_of(response, "study.done"))
         worker.join()
-    one = ["run.leased", "run.running", "run.mark", "run.done"]
+    one = ["run.leased", "run.running", "run.phase", "run.done"]
     expected = ["study.planned", "study.running", *one, *one, "study.done"]
     assert [event["kind"] for event in told] == expected
     ids = [event["id"] for event in told]

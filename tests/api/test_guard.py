@@ -85,10 +85,16 @@ def test_head_answers_as_get_without_the_body(client, study):
 @pytest.mark.parametrize(
     "body",
     [
-        '{"title": "a", "title": "b"}', "[" * 30_000, '{"a":' * 21 + "1" + "}" * 21,
-        '{"title": "a\\u0000b"}', '{"title": "a\\u202eb"}', '{"blocks": NaN}', "{", '"\\ud800"',
+        '{"title": "a", "title": "b"}',
+        "[" * 30_000,
+        '{"a":' * 21 + "1" + "}" * 21,
+        '{"title": "a\\u0000b"}',
+        '{"title": "a\\u202eb"}',
+        '{"blocks": NaN}',
+        "{",
+        '"\\ud800"',
     ],
-)  # fmt: skip
+)
 def test_json_that_says_two_things_or_hides_some_is_refused(client, body):
     headers = {"Content-Type": "application/json"}
     found = client.post("/api/studies/first-mile", content=body, headers=headers)
@@ -124,9 +130,11 @@ def test_a_role_bounds_what_somebody_may_do(client, bench, study):
     assert client.post(note, json={"text": "a lorry"}, headers=look).status_code == 403
     assert client.post(note, json={"text": "a lorry"}, headers=work).status_code == 201
     for method, path in (
-        ("GET", "/api/people"), ("POST", "/api/machines/Laptop/keys"),
-        ("POST", "/api/people/devices"), ("GET", "/api/people/sessions"),
-    ):  # fmt: skip
+        ("GET", "/api/people"),
+        ("POST", "/api/machines/Laptop/keys"),
+        ("POST", "/api/people/devices"),
+        ("GET", "/api/people/sessions"),
+    ):
         refused = client.request(method, path, headers=work)
         assert (refused.status_code, refused.json()["title"]) == (403, "Not allowed"), path
 
@@ -168,9 +176,12 @@ def elsewhere(bench, throwaway_url):
 
     def ask(scheme, key):
         return TestClient(
-            app, base_url=f"{scheme}://10.0.0.7:8642", client=("10.0.0.9", 5000),
-            headers={"Authorization": f"Bearer {key}"}, follow_redirects=False,
-        )  # fmt: skip
+            app,
+            base_url=f"{scheme}://10.0.0.7:8642",
+            client=("10.0.0.9", 5000),
+            headers={"Authorization": f"Bearer {key}"},
+            follow_redirects=False,
+        )
 
     return ask
 

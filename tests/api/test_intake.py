@@ -14,13 +14,19 @@ from haremile_probe.wire import Capture, CaptureReading, CaptureTrace, Evidence,
 
 def document(**change):
     made = Capture(
-        id=str(uuid4()), made_at="2026-10-05T08:00:00+00:00", probe="0", asked="boot",
-        machine="Laptop", system="Varrow 12", outcome="done", conditions={"cores": "2"},
+        id=str(uuid4()),
+        made_at="2026-10-05T08:00:00+00:00",
+        probe="0",
+        asked="boot",
+        machine="Laptop",
+        system="Varrow 12",
+        outcome="done",
+        conditions={"cores": "2"},
         readings=[CaptureReading("boot.kernel", 3.0, "s", "kernel-log", 1e-6)],
         traces=[CaptureTrace("memory.used", "B", [1.0], [5.0])],
         evidence=[Evidence("kernel-log", "<script>alert('seeds')</script>\n")],
         faults=[Fault("absent", "systemd: not there")],
-    )  # fmt: skip
+    )
     return {**json.loads(dump_capture(made)), **change}
 
 

@@ -19,7 +19,7 @@ def conducted(bench):
     plan = checked_plan("Which?", [install("A"), install("B")], 3, seed=4)
     study = bench.studies.create(plan)
     rigs = {"simulated": FakeRig([measured] * 6)}
-    assert Conductor(bench.studies, bench.desk, bench.events, rigs).conduct(study.id)
+    assert Conductor(bench.studies, bench.queue, bench.events, rigs).conduct(study.id)
     return study
 
 
@@ -68,14 +68,14 @@ def test_a_rows_notes_are_asked_for_by_its_key(bench, client):
 
 def test_a_difference_is_put_up_with_for_a_reason_and_no_longer(bench, client):
     study = conducted(bench)
-    path = f"/api/studies/{study.id}/overrules"
+    path = f"/api/studies/{study.id}/overrides"
     for _ in range(2):
         asked = client.put(f"{path}/medium", json={"reason": "it is the question"})
-        assert asked.json()["overrules"] == {"medium": "it is the question"}
-    assert client.put(f"{path}/medium", json={"reason": None}).json()["overrules"] == {}
+        assert asked.json()["overrides"] == {"medium": "it is the question"}
+    assert client.put(f"{path}/medium", json={"reason": None}).json()["overrides"] == {}
     assert client.put(f"{path}/colour", json={"reason": "why not"}).status_code == 422
     assert client.put(f"{path}/medium", json={"reason": " "}).status_code == 422
-    other = "/api/studies/0190d0c4-0000-7000-8000-000000000000/overrules/medium"
+    other = "/api/studies/0190d0c4-0000-7000-8000-000000000000/overrides/medium"
     assert client.put(other, json={"reason": "x"}).status_code == 404
 
 

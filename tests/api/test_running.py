@@ -20,7 +20,7 @@ def states(bench, study):
 
 def conduct(bench, study, outcomes):
     rig = FakeRig(outcomes)
-    Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig}).conduct(study.id)
+    Conductor(bench.studies, bench.queue, bench.events, {"simulated": rig}).conduct(study.id)
 
 
 def test_a_planned_run_is_skipped_with_its_reason_and_the_rest_is_run(client, bench, planned):
@@ -33,8 +33,11 @@ def test_a_planned_run_is_skipped_with_its_reason_and_the_rest_is_run(client, be
     assert other.status_code == 404
     conduct(bench, planned, [3.0] * 3)
     assert states(bench, planned) == [
-        RunState.DONE, RunState.SKIPPED, RunState.DONE, RunState.DONE,
-    ]  # fmt: skip
+        RunState.DONE,
+        RunState.SKIPPED,
+        RunState.DONE,
+        RunState.DONE,
+    ]
     assert bench.studies.runs(planned.id)[1].reason == "the lid was open"
     findings = client.get(f"/api/studies/{planned.id}/findings").json()
     assert sorted(lane["runs"] for lane in findings["reliability"][0]["lanes"]) == [1, 2]
@@ -53,8 +56,8 @@ def test_a_disturbance_is_noted_with_the_run_that_was_under_way(client, bench, p
     address = f"/api/studies/{planned.id}/disturbances"
     assert client.get(address).json() == []
     client.post(address, json={"text": "a van outside"})
-    lease = bench.desk.lease_next(planned.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(planned.id)
+    bench.queue.begin(lease)
     noted = client.post(address, json={"text": "<b>door</b> slammed"}).json()
     assert [one["run_id"] for one in noted] == [None, str(lease.run.id)]
     assert noted[1]["text"] == "<b>door</b> slammed"
@@ -70,4 +73,4 @@ def test_today_is_told(client, planned):
     (machine,) = told["machines"]
     assert (machine["name"], machine["left"], machine["now"]) == ("Bench", 4, None)
     assert [one["contender"] for one in machine["next"]] != []
-    assert told["hands"][0]["study_id"] == str(planned.id)
+    assert told["actions_needed"][0]["study_id"] == str(planned.id)

@@ -14,9 +14,12 @@ NOBODY = UUID("0190a5f0-0000-7000-8000-000000000000")
 def test_a_study_is_planned_listed_and_described(client, bench):
     kept = [bench.library.ensure(install(name)) for name in "AB"]
     asked = {
-        "title": "Which?", "installs": [str(item.id) for item in kept], "blocks": 3, "seed": 5,
+        "title": "Which?",
+        "installs": [str(item.id) for item in kept],
+        "blocks": 3,
+        "seed": 5,
         "margins": {"boot.total": {"amount": 0.5}},
-    }  # fmt: skip
+    }
     made = client.post("/api/studies", json=asked)
     assert made.status_code == 201
     study = client.get(f"/api/studies/{made.json()['id']}").json()
@@ -102,9 +105,11 @@ def test_errors_are_problem_details(client, method, path, body, status, says):
 def test_an_unknown_metric_in_a_plan_is_refused(client, bench):
     kept = [bench.library.ensure(install(name)) for name in "AB"]
     asked = {
-        "title": "Q", "installs": [str(item.id) for item in kept], "blocks": 2,
+        "title": "Q",
+        "installs": [str(item.id) for item in kept],
+        "blocks": 2,
         "margins": {"boot.totl": {"amount": 1}},
-    }  # fmt: skip
+    }
     assert "unknown metric: boot.totl" in client.post("/api/studies", json=asked).json()["detail"]
     assert client.get("/api/studies").json() == []
 
@@ -120,10 +125,10 @@ def test_a_failed_run_is_planned_again(client, bench):
     kept = [bench.library.ensure(install(name)) for name in "AB"]
     asked = {"title": "Q", "installs": [str(item.id) for item in kept], "blocks": 1}
     study_id = client.post("/api/studies", json=asked).json()["id"]
-    lease = bench.desk.lease_next(study_id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study_id)
+    bench.queue.begin(lease)
     capture = capture_for(order(lease.install), outcome="failed")
-    bench.desk.finish(lease, capture, dump_capture(capture))
+    bench.queue.finish(lease, capture, dump_capture(capture))
     assert client.post(f"/api/runs/{lease.run.id}/plan-again").status_code == 204
     assert bench.studies.runs(study_id)[0].state is RunState.PLANNED
     evidence = client.get(f"/api/runs/{lease.run.id}/capture").json()
@@ -134,18 +139,20 @@ def test_a_failed_run_is_planned_again(client, bench):
 def test_looks_are_planned_and_a_done_study_is_extended(client, bench, study):
     kept = [bench.library.ensure(install(name)) for name in "AB"]
     asked = {
-        "title": "Which?", "installs": [str(item.id) for item in kept], "blocks": 6,
-        "looks": [3, 6],
-    }  # fmt: skip
+        "title": "Which?",
+        "installs": [str(item.id) for item in kept],
+        "blocks": 6,
+        "interim_looks": [3, 6],
+    }
     made = client.post("/api/studies", json=asked).json()
-    assert made["looks"] == {"planned": [3, 6], "extensions": []}
+    assert made["interim_looks"] == {"planned": [3, 6], "extensions": []}
     early = client.post(f"/api/studies/{made['id']}/extend", json={"blocks": 4})
     assert early.status_code == 409
     assert "not done" in early.json()["detail"]
-    wrong = client.post("/api/studies", json={**asked, "looks": [3, 5]})
+    wrong = client.post("/api/studies", json={**asked, "interim_looks": [3, 5]})
     assert wrong.status_code == 422
-    promise = client.get(f"/api/studies/{study.id}/findings").json()["promise"]
-    assert promise.startswith("1 verdict in 1 row")
+    expected_false = client.get(f"/api/studies/{study.id}/findings").json()["expected_false"]
+    assert expected_false.startswith("1 verdict in 1 row")
 
 
 def test_the_methods_are_served_with_an_anchor_at_every_heading(client):

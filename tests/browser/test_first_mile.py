@@ -12,9 +12,9 @@ LONGEST_MS = 300_000
 @pytest.mark.parametrize("boots", [2, pytest.param(BOOTS, marks=pytest.mark.long)])
 def test_the_real_study_fills_live_and_finds_the_difference(open_page, boots):
     page = open_page("/")
-    expect(page.get_by_text("The bench book is empty")).to_be_visible()
+    expect(page.get_by_text("No study yet")).to_be_visible()
     page.keyboard.press("g")
-    expect(page.get_by_role("heading", name="Does a laden Osterfell")).to_be_visible()
+    expect(page.get_by_role("heading", name="Does an Osterfell with services")).to_be_visible()
     expect(page.get_by_test_id("live-run")).to_be_visible(timeout=30_000)
     counts = []
     for aim in (1, 2, boots):  # the page is never reloaded: marks come by themselves
@@ -29,7 +29,7 @@ def test_the_real_study_fills_live_and_finds_the_difference(open_page, boots):
         expect(page.get_by_text("10 of 10 runs done")).to_be_visible()
         page.keyboard.press("]")
         tells_the_difference(page)
-    expect(page.get_by_role("button", name="Keep picture")).to_be_visible()
+    expect(page.get_by_role("button", name="Save picture")).to_be_visible()
     page.keyboard.press("r")
     page.get_by_role("button", name="Evidence").first.click()
     drawer = page.get_by_role("dialog")
@@ -44,5 +44,5 @@ def tells_the_difference(page):
     verdict.click()
     answer = page.get_by_test_id("answer")
     expect(answer).to_have_text(
-        re.compile(r"Osterfell Base is ahead of Osterfell Laden: typically \d+\.\d MiB less")
+        re.compile(r"Osterfell Base uses less than Osterfell Server: typically \d+\.\d MiB less")
     )

@@ -21,22 +21,28 @@ DROP = """async (files) => {
 
 def capture(system="Varrow 12 Tarnwick", **change):
     made = Capture(
-        id=str(uuid4()), made_at="2026-10-05T08:00:00+00:00", probe="0", asked="boot",
-        machine="Herbarium laptop", system=system, outcome="done", conditions={"cores": "2"},
+        id=str(uuid4()),
+        made_at="2026-10-05T08:00:00+00:00",
+        probe="0",
+        asked="boot",
+        machine="Herbarium laptop",
+        system=system,
+        outcome="done",
+        conditions={"cores": "2"},
         readings=[CaptureReading("boot.initrd", 3.0, "s", "systemd")],
         evidence=[Evidence("boot-manager", "Version=252\n<b>bold</b>\n")],
         faults=[Fault("absent", "efi: <i>nothing</i>")],
-    )  # fmt: skip
+    )
     return json.dumps({**json.loads(dump_capture(made)), **change})
 
 
 @pytest.fixture
-def run_post(sample):
+def run_page(sample):
     return f"/studies/{sample[HERBARIUM].id}/run"
 
 
-def test_dropped_captures_are_previewed_placed_and_taken_in_once(open_page, run_post):
-    page = open_page(run_post)
+def test_dropped_captures_are_previewed_placed_and_taken_in_once(open_page, run_page):
+    page = open_page(run_page)
     expect(page.get_by_role("heading", name=HERBARIUM)).to_be_visible()
     fits, stray = capture(), capture("Osterfell Base")
     page.evaluate(DROP, [["fits.json", fits], ["stray.json", stray]])
@@ -46,7 +52,7 @@ def test_dropped_captures_are_previewed_placed_and_taken_in_once(open_page, run_
     expect(button).to_be_disabled()
     expect(dialog.get_by_text("1 thing it could not read").first).to_be_visible()
     dialog.get_by_label("Contender of stray.json").select_option(label="Varrow 12 Thistlow")
-    dialog.get_by_role("button", name="Take in 2 captures").click()
+    dialog.get_by_role("button", name="Import 2 captures").click()
     expect(dialog).to_have_count(0)
     page.keyboard.press("]")
     expect(page.get_by_text("Initial RAM disk")).to_be_visible()
@@ -55,24 +61,24 @@ def test_dropped_captures_are_previewed_placed_and_taken_in_once(open_page, run_
     expect(dialog.get_by_role("button", name="All of it is here already")).to_be_disabled()
 
 
-def test_keys_alone_take_a_file_in(open_page, run_post, tmp_path):
+def test_keys_alone_take_a_file_in(open_page, run_page, tmp_path):
     path = tmp_path / "boot.json"
     path.write_text(capture())
-    page = open_page(run_post)
+    page = open_page(run_page)
     expect(page.get_by_role("heading", name=HERBARIUM)).to_be_visible()
     page.keyboard.press("t")
     chooser = page.get_by_label("Files from machines")
     expect(chooser).to_be_focused()
     chooser.set_input_files(path)
-    button = page.get_by_role("button", name="Take in 1 capture")
+    button = page.get_by_role("button", name="Import 1 capture")
     expect(button).to_be_enabled()
     button.focus()
     page.keyboard.press("Enter")
     expect(page.get_by_role("dialog")).to_have_count(0)
 
 
-def test_a_file_that_is_none_is_refused_in_words_and_nothing_is_kept(open_page, run_post):
-    page = open_page(run_post, expects=("422",))
+def test_a_file_that_is_none_is_refused_in_words_and_nothing_is_kept(open_page, run_page):
+    page = open_page(run_page, expects=("422",))
     expect(page.get_by_role("heading", name=HERBARIUM)).to_be_visible()
     page.evaluate(DROP, [["torn.json", capture()[:200]], ["odd.json", capture(asked="dance")]])
     alert = page.get_by_role("dialog").get_by_role("alert")
@@ -81,8 +87,8 @@ def test_a_file_that_is_none_is_refused_in_words_and_nothing_is_kept(open_page, 
     expect(page.get_by_role("button", name=re.compile("Choose files"))).to_be_disabled()
 
 
-def test_markup_in_evidence_is_shown_as_text(open_page, run_post):
-    page = open_page(run_post)
+def test_markup_in_evidence_is_shown_as_text(open_page, run_page):
+    page = open_page(run_page)
     expect(page.get_by_role("heading", name=HERBARIUM)).to_be_visible()
     page.evaluate(DROP, [["boot.json", capture()]])
     page.get_by_text("1 thing it could not read").click()
@@ -98,5 +104,5 @@ def test_captures_of_two_systems_begin_a_study(open_page, sample, tmp_path):
     chooser = page.get_by_label("Readings file or captures")
     chooser.set_input_files([tmp_path / "0.json", tmp_path / "1.json"])
     page.get_by_label("The question").fill("Which initial RAM disk is quicker?")
-    page.get_by_role("button", name="Take in", exact=True).click()
+    page.get_by_role("button", name="Import", exact=True).click()
     expect(page.get_by_role("heading", name="Which initial RAM disk is quicker?")).to_be_visible()

@@ -69,7 +69,7 @@ def test_the_half_done_study_goes_on_live(sample, open_page):
     expect(page.get_by_text("Verdicts are read once")).to_have_count(0)
     page.keyboard.press("e")
     dialog = page.get_by_role("dialog")
-    expect(dialog).to_contain_text("half the error of the look before it")
+    expect(dialog).to_contain_text("half the error of the reading before it")
     dialog.get_by_label("Boots of each").fill("1")
     page.keyboard.press("Enter")
     expect(dialog).to_have_count(0)
@@ -100,10 +100,10 @@ def test_a_bad_file_is_refused_with_its_faults_and_a_good_one_taken_in(
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     page.keyboard.press("t")
     page.get_by_label("Readings file").set_input_files(bad)
-    page.get_by_role("button", name="Take in", exact=True).click()
+    page.get_by_role("button", name="Import", exact=True).click()
     expect(page.get_by_role("alert")).to_contain_text("line 2, column 4: not a number: fast")
     page.get_by_label("Readings file").set_input_files(good)
-    page.get_by_role("button", name="Take in", exact=True).click()
+    page.get_by_role("button", name="Import", exact=True).click()
     expect(page.get_by_test_id("answer")).to_contain_text("V is ahead of Q")
 
 
@@ -112,13 +112,13 @@ def test_a_study_is_planned_in_the_browser(address, open_page):
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     page.keyboard.press("n")
     page.get_by_label("The question").fill("Does more take longer?")
-    for name in ("Osterfell Base on Tiny guest", "Osterfell Laden on Tiny guest"):
+    for name in ("Osterfell Base on Tiny guest", "Osterfell Server on Tiny guest"):
         page.get_by_label(name).check()
-    page.get_by_label("Blocks").fill("2")
-    page.get_by_label("Looks").fill("1, 3")
+    page.get_by_label("Repeats (blocks)").fill("2")
+    page.get_by_label("Read verdicts early").fill("1, 3")
     page.get_by_role("button", name="Plan it").click()
     expect(page.get_by_role("alert")).to_contain_text("must be at the last block, 2, not 3")
-    page.get_by_label("Looks").fill("1, 2")
+    page.get_by_label("Read verdicts early").fill("1, 2")
     page.get_by_role("button", name="Plan it").click()
     expect(page.get_by_role("heading", name="Does more take longer?")).to_be_visible()
     expect(page.get_by_role("button", name="Run the study")).to_be_visible()
@@ -143,13 +143,13 @@ def test_a_study_that_is_not_there_is_said_so(address, open_page):
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize("post", ["list", "run", "findings", "methods"])
-def test_axe_finds_nothing_serious(sample, open_page, scheme, post):
-    own = {"list": "/studies", "methods": "/methods"}
-    path = own.get(post, f"/studies/{sample[HERBARIUM].id}/{post}")
+@pytest.mark.parametrize("page_name", ["list", "run", "findings", "methods", "glossary"])
+def test_axe_finds_nothing_serious(sample, open_page, scheme, page_name):
+    own = {"list": "/studies", "methods": "/methods", "glossary": "/glossary"}
+    path = own.get(page_name, f"/studies/{sample[HERBARIUM].id}/{page_name}")
     page = open_page(path, color_scheme=scheme)
     expect(page.get_by_role("heading", level=1)).to_be_visible()
-    if post == "findings":
+    if page_name == "findings":
         expect(page.get_by_test_id("answer")).to_be_visible()
         page.keyboard.press("r")
         expect(page.get_by_role("button", name="Evidence").first).to_be_visible()
@@ -157,10 +157,10 @@ def test_axe_finds_nothing_serious(sample, open_page, scheme, post):
     assert serious_faults(page) == []
 
 
-@pytest.mark.parametrize("post", ["run", "findings"])
-def test_a_phones_width_needs_no_sideways_scrolling(sample, open_page, post):
+@pytest.mark.parametrize("page_name", ["run", "findings"])
+def test_a_phones_width_needs_no_sideways_scrolling(sample, open_page, page_name):
     page = open_page(
-        f"/studies/{sample[HERBARIUM].id}/{post}", viewport={"width": 390, "height": 844}
+        f"/studies/{sample[HERBARIUM].id}/{page_name}", viewport={"width": 390, "height": 844}
     )
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     expect(page.locator("svg.picture").nth(1)).to_be_visible()
@@ -175,5 +175,6 @@ def test_fonts_are_ours_and_served_by_us(address, open_page):
         "[...document.fonts].filter(f => f.status === 'loaded').map(f => f.family)"
     )
     assert {name.strip('"') for name in loaded} == {
-        "Bricolage Grotesque Variable", "Public Sans Variable",
-    }  # fmt: skip
+        "Bricolage Grotesque Variable",
+        "Public Sans Variable",
+    }

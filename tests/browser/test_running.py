@@ -46,7 +46,7 @@ def test_today_tells_what_needs_a_hand_and_leads_there(sample, bench, open_page)
     page = open_page("/studies")
     expect(page.get_by_role("heading", name="Studies")).to_be_visible()
     page.keyboard.press("T")
-    expect(page.get_by_text("0 at work, 2 waiting · 2 need a hand")).to_be_visible()
+    expect(page.get_by_text("0 at work, 2 waiting · 2 need you")).to_be_visible()
     expect(page.get_by_text("4 runs wait for a person")).to_be_visible()
     machine = page.get_by_role("listitem").filter(has_text="One-gig guest").last
     expect(machine.get_by_text("of 80 runs done")).to_be_visible()
@@ -63,7 +63,7 @@ def test_today_says_so_where_there_is_nothing_to_do(address, open_page):
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_axe_finds_nothing_serious_on_today(sample, open_page, scheme):
     page = open_page("/today", color_scheme=scheme)
-    expect(page.get_by_role("heading", name="Needs a hand")).to_be_visible()
+    expect(page.get_by_role("heading", name="Needs you")).to_be_visible()
     page.evaluate(AXE.read_text())
     found = page.evaluate("axe.run()")["violations"]
     assert [v["id"] for v in found if v["impact"] in ("serious", "critical")] == []
@@ -71,5 +71,5 @@ def test_axe_finds_nothing_serious_on_today(sample, open_page, scheme):
 
 def test_today_fits_a_phone(sample, open_page):
     page = open_page("/today", viewport={"width": 390, "height": 800})
-    expect(page.get_by_role("heading", name="Needs a hand")).to_be_visible()
+    expect(page.get_by_role("heading", name="Needs you")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390

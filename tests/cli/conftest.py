@@ -11,12 +11,17 @@ def haremile(bench, throwaway_url):
 
     def run(*words, **more):
         environment = {
-            **os.environ, "DATABASE_URL": throwaway_url,
-            "PYTHONPATH": os.pathsep.join(sys.path), **more,
-        }  # fmt: skip
+            **os.environ,
+            "DATABASE_URL": throwaway_url,
+            "PYTHONPATH": os.pathsep.join(sys.path),
+            **more,
+        }
         return subprocess.run(
-            [sys.executable, "-m", "haremile", *words], capture_output=True, text=True,
-            check=False, env=environment,
-        )  # fmt: skip
+            [sys.executable, "-m", "haremile", *words],
+            capture_output=True,
+            text=True,
+            check=False,
+            env=environment,
+        )
 
     return run

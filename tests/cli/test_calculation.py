@@ -46,12 +46,17 @@ def haremile(*words):
 def test_the_verbs_start_no_database(file):
     """As a process of its own, whose database address would be refused."""
     environment = {
-        **os.environ, "DATABASE_URL": "none://at.all", "PYTHONPATH": os.pathsep.join(sys.path),
-    }  # fmt: skip
+        **os.environ,
+        "DATABASE_URL": "none://at.all",
+        "PYTHONPATH": os.pathsep.join(sys.path),
+    }
     done = subprocess.run(
         [sys.executable, "-m", "haremile", "summary", file, "--metric", "boot.total"],
-        capture_output=True, text=True, check=False, env=environment,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        check=False,
+        env=environment,
+    )
     assert done.returncode == 0, done.stderr
     assert "5 groups" in done.stdout
 
@@ -155,7 +160,7 @@ def test_a_field_judges_all_pairs_and_any_baseline_gives_the_same_verdicts(file)
         pair for pair in found["pairs"] if (pair["a"], pair["b"]) == (found["baseline"], B)
     )
     back = next(pair for pair in other["pairs"] if pair["b"] == found["baseline"])
-    mirror = {"ahead": "behind", "behind": "ahead", "open": "open", "level": "level"}
+    mirror = {"ahead": "behind", "behind": "ahead", "undecided": "undecided", "level": "level"}
     assert back["verdict"] == mirror[there["verdict"]]
     assert "Varrow 12 Tarnwick is ahead of every other" in haremile(*words).stdout
     assert "no contender Nobody" in haremile(*words, "--baseline", "Nobody").stderr
@@ -240,7 +245,7 @@ def test_machines_are_pairs_of_their_own(tmp_path):
     assert not found["machines"]["disagree"]
     assert found["repeats_needed"] == 6
     field = ["field", made, "--metric", "boot.total", "--paired-by", "machine"]
-    assert document(*field)["opening_look"]["method"] == "Friedman"
+    assert document(*field)["omnibus_test"]["method"] == "Friedman"
     assert "over 3 machines" in haremile(*field).stdout
 
 
@@ -254,7 +259,7 @@ def test_several_installs_are_what_is_repeated(tmp_path):
     words = ["compare", written(tmp_path, rows, ",install"), "--metric", "boot.total"]
     found = document(*words, "--between", "A", "B", "--margin", "0.5s")
     assert (found["method"], found["verdict"]) == ("install means", "behind")
-    assert "3 and 3 installs" in found["speaks_of"]
+    assert "3 and 3 installs" in found["scope"]
     uneven = written(tmp_path, rows[:8] + rows[24:], ",install")
     again = haremile("compare", uneven, *words[2:], "--between", "A", "B")
     assert "A has 1 and B has 3 installs" in again.stderr
@@ -268,10 +273,10 @@ def test_an_overruled_difference_is_compared_and_said(tmp_path):
     refused = document(*words)
     assert (refused["verdict"], refused["lean"]) == ("not comparable", None)
     assert "measure all from the same medium" in refused["sentence"]
-    found = document(*words, "--overrule", "medium=same SSD")
+    found = document(*words, "--override", "medium=same SSD")
     assert found["verdict"] == "behind"
-    assert "compared despite medium: live, installed (overruled: same SSD)" in found["sentence"]
-    assert "written as KEY=VALUE" in haremile(*words, "--overrule", "medium").stderr
+    assert "compared despite medium: live, installed (overridden: same SSD)" in found["sentence"]
+    assert "written as KEY=VALUE" in haremile(*words, "--override", "medium").stderr
 
 
 def test_a_share_decides_on_the_scale_of_ratios(tmp_path):
@@ -286,10 +291,10 @@ def test_a_share_decides_on_the_scale_of_ratios(tmp_path):
 
 
 def test_a_field_at_looks_says_when_it_was_decided(file):
-    words = ["field", file, "--metric", "boot.total", "--looks"]
+    words = ["field", file, "--metric", "boot.total", "--interim-looks"]
     found = document(*words, "10,15,20", "--margin", "0.5s")
     assert {pair["look"]["blocks"] for pair in found["pairs"]} <= {10, 15, 20}
-    assert found["opening_look"]["method"] == "Kruskal-Wallis"
+    assert found["omnibus_test"]["method"] == "Kruskal-Wallis"
     assert "blocks of the looks must rise" in haremile(*words, "20,10").stderr
 
 

@@ -25,11 +25,14 @@ def test_records_become_names_and_values_and_what_is_undefined_is_null():
 @pytest.mark.parametrize(
     ("words", "holds"),
     [
-        (["study", "list"], "Which?"), (["study", "show", "Which"], "findings"),
-        (["study", "tell", "Which"], "study.planned"), (["rig", "list"], "Varrow 12"),
-        (["key", "list"], "Ida"), (["guest", "list"], "osterfell-base"),
+        (["study", "list"], "Which?"),
+        (["study", "show", "Which"], "findings"),
+        (["study", "tell", "Which"], "study.planned"),
+        (["rig", "list"], "Varrow 12"),
+        (["key", "list"], "Ida"),
+        (["guest", "list"], "osterfell-base"),
     ],
-)  # fmt: skip
+)
 def test_every_verb_that_prints_prints_a_document(haremile, bench, words, holds):
     made = [install("Varrow 12"), install("Quillfern 8")]
     bench.studies.create(checked_plan("Which?", made, 1, seed=1))

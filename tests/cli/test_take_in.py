@@ -5,14 +5,28 @@ from haremile.formats.probe_archive import read_probe_archive
 
 
 def capture(system, **change):
-    return json.dumps({
-        "format": "haremile-capture/1", "id": str(uuid4()), "made_at": "2026-10-05T08:00:00+00:00",
-        "probe": "0", "asked": "idle", "ticket": None, "machine": "Laptop", "system": system,
-        "outcome": "done", "reason": None, "conditions": {}, "traces": [], "evidence": [],
-        "faults": [], "readings": [
-            {"metric": "memory.used", "value": 400, "unit": "MiB", "method": "probe"},
-        ], **change,
-    })  # fmt: skip
+    return json.dumps(
+        {
+            "format": "haremile-capture/1",
+            "id": str(uuid4()),
+            "made_at": "2026-10-05T08:00:00+00:00",
+            "probe": "0",
+            "asked": "idle",
+            "ticket": None,
+            "machine": "Laptop",
+            "system": system,
+            "outcome": "done",
+            "reason": None,
+            "conditions": {},
+            "traces": [],
+            "evidence": [],
+            "faults": [],
+            "readings": [
+                {"metric": "memory.used", "value": 400, "unit": "MiB", "method": "probe"},
+            ],
+            **change,
+        }
+    )
 
 
 def test_captures_become_a_study_and_more_go_into_it(haremile, bench, tmp_path):

@@ -11,7 +11,7 @@ from scipy import stats
 
 import reference_fields as reference
 from haremile.core.statistics.location_tests import hedges_g, mann_whitney, welch
-from haremile.core.statistics.modality import hump_count
+from haremile.core.statistics.modality import mode_count
 from haremile.core.statistics.paired import paired_contrast
 from haremile.core.statistics.run_order import diagnose_sequence
 from haremile.errors import SampleError
@@ -70,7 +70,7 @@ def test_undefined_is_none_and_never_nought_or_one():
     assert hedges_g(same, same) is None
     assert paired_contrast(same, same).test.p is None
     assert diagnose_sequence(same).trend.p is None
-    assert hump_count(same) is None
+    assert mode_count(same) is None
 
 
 def test_pairs_need_lanes_of_one_length():
@@ -82,10 +82,10 @@ def test_two_humps_are_seen_and_one_is_not_doubled():
     generator = np.random.default_rng(3)
     one = generator.normal(10, 0.4, 40)
     two = np.where(generator.random(40) < 0.4, 3.0, 0.0) + one
-    assert hump_count(one) == 1
-    assert hump_count(two) == 2
-    assert hump_count(one[:7]) is None
-    assert hump_count([14.0, *one]) == 1  # a far-out first run is no hump
+    assert mode_count(one) == 1
+    assert mode_count(two) == 2
+    assert mode_count(one[:7]) is None
+    assert mode_count([14.0, *one]) == 1  # a far-out first run is no hump
 
 
 @given(st.lists(st.floats(0.1, 1e3), min_size=2, max_size=12))

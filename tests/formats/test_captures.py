@@ -32,9 +32,10 @@ def gathered(*asked):
 
 def test_files_are_told_apart_by_what_stands_in_them():
     for body, kind in (
-        (dump_capture(capture()), "haremile-capture/1"), (gathered("about"), "haremile-gather/1"),
+        (dump_capture(capture()), "haremile-capture/1"),
+        (gathered("about"), "haremile-gather/1"),
         (CSV, "readings-csv"),
-    ):  # fmt: skip
+    ):
         (brought,) = parse_brought("any name", body)
         assert (brought.kind, kind_of(body), brought.body) == (kind, kind, body)
 
@@ -54,10 +55,12 @@ READING = CaptureReading("boot.total", 3.0, "s", "host-marker")
 @pytest.mark.parametrize(
     ("change", "says"),
     [
-        ({"asked": "dance"}, "unknown procedure: dance"), ({"id": "7"}, "no UUID"),
+        ({"asked": "dance"}, "unknown procedure: dance"),
+        ({"id": "7"}, "no UUID"),
         ({"made_at": "yesterday"}, "not a date"),
         ({"made_at": "2026-10-05T08:00:00"}, "without its zone"),
-        ({"machine": " "}, "machine needs a name"), ({"system": "a\nb"}, "system needs a name"),
+        ({"machine": " "}, "machine needs a name"),
+        ({"system": "a\nb"}, "system needs a name"),
         ({"conditions": {"mood": "good"}}, "unknown condition: mood"),
         ({"readings": [replace(READING, metric="boot.totl")]}, "unknown metric: boot.totl"),
         ({"readings": [replace(READING, unit="B")]}, "boot.total is measured in s, not B"),
@@ -72,10 +75,11 @@ READING = CaptureReading("boot.total", 3.0, "s", "host-marker")
         ({"made_at": "0001-01-01T00:00:00+14:00"}, "no time at which"),
         ({"made_at": "9999-12-31T23:59:59-14:00"}, "no time at which"),
         ({"system": "Varrow \u202e21"}, "control characters"),
-        ({"ticket": Ticket("x", 1)}, "no UUID"), ({"ticket": Ticket(str(uuid4()), 0)}, "attempt 0"),
+        ({"ticket": Ticket("x", 1)}, "no UUID"),
+        ({"ticket": Ticket(str(uuid4()), 0)}, "attempt 0"),
         ({"traces": [CaptureTrace("boot.total", "B", [1.0], [2.0])]}, "a curve of boot.total"),
     ],
-)  # fmt: skip
+)
 def test_a_capture_with_something_unknown_in_it_is_refused(change, says):
     with pytest.raises(BadInputError, match=says) as refused:
         parse_brought("laptop.json", dump_capture(capture(**change)))
@@ -110,10 +114,13 @@ def test_deep_nesting_is_refused():
 @pytest.mark.parametrize(
     ("facts", "storage"),
     [
-        ({"root": {"storage": "NVMe"}}, "NVMe"), ({"root": {"storage": ["x"]}}, None),
-        ({"root": 3}, None), ([], None), ({"root": {"storage": "a\nb"}}, None),
+        ({"root": {"storage": "NVMe"}}, "NVMe"),
+        ({"root": {"storage": ["x"]}}, None),
+        ({"root": 3}, None),
+        ([], None),
+        ({"root": {"storage": "a\nb"}}, None),
     ],
-)  # fmt: skip
+)
 def test_a_machines_facts_are_taken_only_as_plain_text(facts, storage):
     found = facts_of(
         capture(

@@ -93,16 +93,24 @@ def test_a_bad_file_is_refused_whole_with_one_summary_and_twenty_faults():
 names = st.text("abcäß, \"'12=+-@", min_size=1, max_size=9).map(str.strip).filter(bool)
 lines = st.builds(
     ReadingLine,
-    line=st.just(0), system=names, machine=names, install=st.just("") | names,
-    metric=st.just("boot.total"), method=st.just("serial"),
-    value=st.just(0.0) | st.floats(1e-18, 1e9), unit=st.just("s"),
-    resolution=st.none() | st.just(0.01), run=st.none() | names,
+    line=st.just(0),
+    system=names,
+    machine=names,
+    install=st.just("") | names,
+    metric=st.just("boot.total"),
+    method=st.just("serial"),
+    value=st.just(0.0) | st.floats(1e-18, 1e9),
+    unit=st.just("s"),
+    resolution=st.none() | st.just(0.01),
+    run=st.none() | names,
     block=st.none() | st.integers(1, 9),
-    at=st.none() | st.just(datetime(2026, 1, 2, tzinfo=UTC)), outcome=st.just("done"),
-    reason=st.none(), set_aside=st.none() | names,
+    at=st.none() | st.just(datetime(2026, 1, 2, tzinfo=UTC)),
+    outcome=st.just("done"),
+    reason=st.none(),
+    set_aside=st.none() | names,
     step=st.none() | st.integers(1, 9),
     conditions=st.dictionaries(st.sampled_from(["start", "power"]), names),
-)  # fmt: skip
+)
 
 
 @given(st.lists(lines, min_size=1, max_size=8, unique_by=repr))
@@ -123,10 +131,14 @@ def test_any_bytes_are_read_or_refused(body):
     ("columns", "row", "says"),
     [
         ("", "V,L,boot.total,1_7.2,s", "not a number: 1_7.2"),
-        ("", "V,L,boot.total,١٧,s", "not a number"), ("", "V,L,boot.total,-3,s", "a negative"),
-        ("", "V,L,boot.total,1e308,min", "further from 0"), ("", "V,L,own.x,1e61,1", "further"),
-        ("", "V,L,boot.total,1e-300,s", "nearer to 0"), ("", "V\x00,L,boot.total,1,s", "U+0000"),
-        ("", "V\u202e,L,boot.total,1,s", "U+202E"), ("", "V" * 201 + ",L,boot.total,1,s", "longer"),
+        ("", "V,L,boot.total,١٧,s", "not a number"),
+        ("", "V,L,boot.total,-3,s", "a negative"),
+        ("", "V,L,boot.total,1e308,min", "further from 0"),
+        ("", "V,L,own.x,1e61,1", "further"),
+        ("", "V,L,boot.total,1e-300,s", "nearer to 0"),
+        ("", "V\x00,L,boot.total,1,s", "U+0000"),
+        ("", "V\u202e,L,boot.total,1,s", "U+202E"),
+        ("", "V" * 201 + ",L,boot.total,1,s", "longer"),
         (",resolution", "V,L,boot.total,1,s,-0.1", "a resolution is positive"),
         (",resolution", "V,L,boot.total,1,s,0", "a resolution is positive"),
         (",block", "V,L,boot.total,1,s,99999999999", "not a whole number"),
@@ -134,7 +146,7 @@ def test_any_bytes_are_read_or_refused(body):
         (",at", "V,L,boot.total,1,s,0001-01-01T00:00:00+14:00", "no time at which"),
         (",at", "V,L,boot.total,1,s,9999-12-31T23:00:00-14:00", "no time at which"),
     ],
-)  # fmt: skip
+)
 def test_what_nothing_measured_can_be_is_refused_where_it_stands(columns, row, says):
     assert says in str(faults_of(f"{HEAD}{columns}\n{row}\n"))
 
@@ -150,9 +162,10 @@ def test_own_metrics_may_be_negative():
         ("," * 5_000_000, "longer than 16,384 characters"),
         (",".join(f"c{n}" for n in range(1500)), "1500 columns"),
         (HEAD + "\n" * 200_003, "at most 200,000 rows are taken"),
-        (HEAD + "\n" + "x" * 20_000, "longer than"), (HEAD + '\n"' + "x\n" * 80_000, "not CSV"),
+        (HEAD + "\n" + "x" * 20_000, "longer than"),
+        (HEAD + '\n"' + "x\n" * 80_000, "not CSV"),
     ],
-)  # fmt: skip
+)
 def test_what_is_too_large_is_refused_at_once_with_the_limit(body, says):
     assert says in str(faults_of(body))
 
@@ -174,9 +187,23 @@ def test_a_row_that_names_its_run_cannot_be_there_twice():
 @pytest.mark.parametrize("text", ["=1+1", "+x", "-x", "@x", "'=x", "'x", "''", "'"])
 def test_no_cell_is_a_formula_and_all_come_back(text):
     line = ReadingLine(
-        0, text, "L", "", "boot.total", "typed", 1.0, "s", None, text, None, None, "done", None,
-        text, conditions={"kernel": text},
-    )  # fmt: skip
+        0,
+        text,
+        "L",
+        "",
+        "boot.total",
+        "typed",
+        1.0,
+        "s",
+        None,
+        text,
+        None,
+        None,
+        "done",
+        None,
+        text,
+        conditions={"kernel": text},
+    )
     written = write_readings([line])
     for cell in next(csv.reader(io.StringIO(written.decode().splitlines()[1]))):
         assert cell[:1] not in tuple("=+-@")

@@ -52,7 +52,10 @@ def test_no_registry_is_named_in_any_file():
     turn = str.maketrans("abcdefghijklmnopqrstuvwxyz", "nopqrstuvwxyzabcdefghijklm")
     for host in hidden.translate(turn).split():
         done = subprocess.run(
-            ["git", "grep", "-I", "-l", "-i", host], cwd=ROOT, capture_output=True, text=True,
+            ["git", "grep", "-I", "-l", "-i", host],
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
             check=False,
-        )  # fmt: skip
+        )
         assert done.stdout == "", host

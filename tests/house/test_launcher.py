@@ -31,9 +31,12 @@ def bare_path(tmp_path):
 
 def test_without_rights_it_prints_the_one_line_and_exits_3(bare_path):
     done = subprocess.run(
-        [str(ROOT / "haremile"), "demo"], env={"PATH": bare_path, "HOME": "/nonexistent"},
-        capture_output=True, text=True, check=False,
-    )  # fmt: skip
+        [str(ROOT / "haremile"), "demo"],
+        env={"PATH": bare_path, "HOME": "/nonexistent"},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert done.returncode == 3
     lines = [line for line in done.stderr.splitlines() if "apt-get install" in line]
     assert len(lines) == 1

@@ -28,10 +28,12 @@ def menu(monkeypatch, tmp_path):
     folder = tmp_path / "share" / "applications"
     folder.mkdir(parents=True)
     for name, program, categories in (
-        ("Coppicer", "coppicer", "System;FileManager"), ("Alder", "alder", "FileManager"),
+        ("Coppicer", "coppicer", "System;FileManager"),
+        ("Alder", "alder", "FileManager"),
         ("Wayfarrow", "wayfarrow", "Network;WebBrowser"),
-        ("Inkwarren", "inkwarren", "Office;WordProcessor"), ("Sums", "sums", "Office"),
-    ):  # fmt: skip
+        ("Inkwarren", "inkwarren", "Office;WordProcessor"),
+        ("Sums", "sums", "Office"),
+    ):
         (folder / f"{program}.desktop").write_text(ENTRY % (name, program, categories))
     (folder / "hidden.desktop").write_text(ENTRY % ("H", "h", "WebBrowser") + "NoDisplay=true\n")
     (folder / "broken.desktop").write_text("[Desktop Entry]\nCategories=WebBrowser;\n")
@@ -44,9 +46,10 @@ def menu(monkeypatch, tmp_path):
 
 def test_file_manager_browser_and_office_are_proposed_by_what_opens_them(menu):
     assert proposals() == {
-        "Coppicer": "coppicer.desktop", "Wayfarrow": "wayfarrow.desktop",
+        "Coppicer": "coppicer.desktop",
+        "Wayfarrow": "wayfarrow.desktop",
         "Inkwarren": "inkwarren.desktop",
-    }  # fmt: skip
+    }
 
 
 def test_only_what_is_on_the_list_has_a_command(menu):

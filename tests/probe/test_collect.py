@@ -16,8 +16,8 @@ from haremile_probe.collect.footprint import Walker, read_file_system, read_walk
 from haremile_probe.collect.idle import IdlePlan, read_idle, sum_of_processes
 from haremile_probe.collect.packages import read_packages
 from haremile_probe.collect.sources import Sources, fault_of
+from haremile_probe.interpret import account_of
 from haremile_probe.parsers.settling import SettleRule
-from haremile_probe.whole import account_of
 from helpers import DATA
 
 
@@ -109,10 +109,12 @@ def test_files_are_the_first_that_is_there_and_faults_name_what_was_looked_for(t
 @pytest.mark.parametrize(
     ("error", "kind"),
     [
-        (PermissionError(13, "x"), "denied"), (FileNotFoundError(2, "x"), "absent"),
-        (ProcessLookupError(3, "x"), "absent"), (OSError(5, "x"), "unreadable"),
+        (PermissionError(13, "x"), "denied"),
+        (FileNotFoundError(2, "x"), "absent"),
+        (ProcessLookupError(3, "x"), "absent"),
+        (OSError(5, "x"), "unreadable"),
     ],
-)  # fmt: skip
+)
 def test_a_refused_reading_is_denied_absent_or_unreadable(error, kind):
     assert fault_of(error, "x").kind == kind
 
@@ -120,11 +122,12 @@ def test_a_refused_reading_is_denied_absent_or_unreadable(error, kind):
 @pytest.mark.parametrize(
     ("command", "kind"),
     [
-        (["no-such-program"], "absent"), (["sh", "-c", "echo no >&2; exit 3"], "unreadable"),
+        (["no-such-program"], "absent"),
+        (["sh", "-c", "echo no >&2; exit 3"], "unreadable"),
         (["sh", "-c", "echo Permission denied >&2; exit 1"], "denied"),
         (["sleep", "30"], "timed-out"),
     ],
-)  # fmt: skip
+)
 def test_a_program_that_gives_nothing_is_a_fault_of_its_kind(command, kind):
     sources = Sources()
     assert sources.command("asked", command, timeout_s=0.2 if kind == "timed-out" else 10) is None
@@ -146,8 +149,11 @@ def test_this_machine_tells_of_itself():
     assert account.conditions["kernel"] == os.uname().release
     assert account.facts["architecture"] == os.uname().machine
     assert {"name": "no-such-application", "packaging": None} in account.facts["applications"]
-    assert [fault for fault in account.faults if fault.kind == "unreadable"
-            and not fault.what.startswith("application")] == []  # fmt: skip
+    assert [
+        fault
+        for fault in account.faults
+        if fault.kind == "unreadable" and not fault.what.startswith("application")
+    ] == []
 
 
 def test_what_is_listed_for_the_probe_is_listed_for_the_gatherer():
@@ -244,8 +250,11 @@ def test_packages_are_read_from_the_databases_without_their_managers(tmp_path):
     read_packages(sources)
     account = account_of("footprint", sources.records, sources.faults)
     assert account.facts["packages"] == {
-        "dpkg-status": 5, "apk-installed": 2, "pacman-local": 1, "rpm-packages": 2,
-    }  # fmt: skip
+        "dpkg-status": 5,
+        "apk-installed": 2,
+        "pacman-local": 1,
+        "rpm-packages": 2,
+    }
     assert account.faults == []
 
 

@@ -96,9 +96,14 @@ class Answers:
 
 def capture(number):
     return Capture(
-        id=f"0{number}", made_at="2026-10-05T08:00:00+00:00", probe="0", asked="idle",
-        machine="M", system="S", outcome="done",
-    )  # fmt: skip
+        id=f"0{number}",
+        made_at="2026-10-05T08:00:00+00:00",
+        probe="0",
+        asked="idle",
+        machine="M",
+        system="S",
+        outcome="done",
+    )
 
 
 def test_captures_go_in_their_order_and_stay_while_the_server_is_away(home):

@@ -26,10 +26,14 @@ STRANGER = Asker(54321)
 def root(tmp_path):
     """A small stand-in for a machine's files."""
     for path, text in {
-        "proc/sys/vm/drop_caches": "", "sys/class/rtc/rtc0/wakealarm": "", "sys/power/state": "",
-        "sys/class/power_supply/BAT0/energy_now": "41000000\n", "usr/bin/coppicer": "x" * 9000,
-        "home/secret": "s", "sys/fs/cgroup/cgroup.controllers": "cpu memory\n",
-    }.items():  # fmt: skip
+        "proc/sys/vm/drop_caches": "",
+        "sys/class/rtc/rtc0/wakealarm": "",
+        "sys/power/state": "",
+        "sys/class/power_supply/BAT0/energy_now": "41000000\n",
+        "usr/bin/coppicer": "x" * 9000,
+        "home/secret": "s",
+        "sys/fs/cgroup/cgroup.controllers": "cpu memory\n",
+    }.items():
         place = tmp_path / path
         place.parent.mkdir(parents=True, exist_ok=True)
         place.write_text(text)
@@ -41,7 +45,9 @@ def root(tmp_path):
 @pytest.mark.parametrize(
     ("verb", "facts", "says"),
     [
-        ("sh", {}, "the helper does"), (None, {}, "the helper does"), ("residency", [], "does"),
+        ("sh", {}, "the helper does"),
+        (None, {}, "the helper does"),
+        ("residency", [], "does"),
         ("drop-caches", {"path": "/tmp/x"}, "not path"),
         ("residency", {"files": ["/etc/../etc/shadow"]}, "no path of a file"),
         ("residency", {"files": ["etc/passwd"]}, "no path of a file"),
@@ -52,14 +58,16 @@ def root(tmp_path):
         ("residency", {"files": ["/x"] * 501}, "at most 500"),
         ("boot-entry", {"entry": "--help"}, "no name of a boot entry"),
         ("boot-entry", {"entry": "a; reboot"}, "no name of a boot entry"),
-        ("suspend", {"seconds": 5}, "seconds from"), ("suspend", {"seconds": True}, "seconds from"),
-        ("suspend", {"seconds": "60"}, "seconds from"), ("restart", {"command": "sh"}, "nothing"),
+        ("suspend", {"seconds": 5}, "seconds from"),
+        ("suspend", {"seconds": True}, "seconds from"),
+        ("suspend", {"seconds": "60"}, "seconds from"),
+        ("restart", {"command": "sh"}, "nothing"),
         ("scope", {"do": "open", "pid": 1}, "is no process"),
         ("scope", {"do": "run", "pid": os.getpid()}, "opened, read or closed"),
         ("tree-walk", {"root": "/home"}, "nothing, not root"),
         ("kernel-log", {"path": "/etc/shadow"}, "nothing, not path"),
     ],
-)  # fmt: skip
+)
 def test_whatever_is_not_on_the_list_is_refused(root, verb, facts, says):
     with pytest.raises(VerbError, match=says):
         done(verb, STRANGER, facts, str(root))

@@ -37,11 +37,13 @@ def allowed(monkeypatch, tmp_path):
         ({"procedure": "idle", "app": "Coppicer"}, "only a launch"),
         ({"procedure": "launch", "app": "sh -c 'id'", "start": "warm"}, "allows no application"),
         ({"procedure": "launch", "app": "/bin/sh", "start": "warm"}, "allows no application"),
-        ({"words": ["launch", "--", "sh"]}, "no job"), (None, "no job"), (["launch"], "no job"),
+        ({"words": ["launch", "--", "sh"]}, "no job"),
+        (None, "no job"),
+        (["launch"], "no job"),
         ({"procedure": "idle", "options": ["window"]}, "no job"),
         ({"procedure": "idle", "options": {"window": 3}}, "no job"),
     ],
-)  # fmt: skip
+)
 def test_the_probe_refuses_whatever_lies_outside(allowed, document, says):
     with pytest.raises(JobError, match=says):
         job_words(document)
@@ -60,19 +62,29 @@ def test_what_is_written_on_the_wire_is_read_again():
 
 def test_options_are_read_as_a_recipe_writes_them():
     assert parse_options("idle", "--window 10 --instants 60,180") == {
-        "window": "10", "instants": "60,180",
-    }  # fmt: skip
+        "window": "10",
+        "instants": "60,180",
+    }
     assert words_of(Job("footprint", parse_options("footprint", "--no-walk"))) == [
-        "footprint", "--no-walk",
-    ]  # fmt: skip
+        "footprint",
+        "--no-walk",
+    ]
 
 
 @pytest.mark.parametrize(
     ("procedure", "text"),
-    [("idle", "--out x"), ("idle", "window 3"), ("idle", "--window"), ("idle", "--window '3"),
-     ("launch", "--limit 3 -- sh"), ("footprint", "--since /etc/passwd"), ("sh", "-c id"),
-     ("idle", "--window 3 --window 4"), ("launch", "--user 'a b'")],
-)  # fmt: skip
+    [
+        ("idle", "--out x"),
+        ("idle", "window 3"),
+        ("idle", "--window"),
+        ("idle", "--window '3"),
+        ("launch", "--limit 3 -- sh"),
+        ("footprint", "--since /etc/passwd"),
+        ("sh", "-c id"),
+        ("idle", "--window 3 --window 4"),
+        ("launch", "--user 'a b'"),
+    ],
+)
 def test_options_of_another_kind_are_refused(procedure, text):
     with pytest.raises(JobError):
         parse_options(procedure, text)

@@ -127,7 +127,7 @@ def test_a_launch_handed_over_to_a_running_instance_is_no_launch(watch, tmp_path
         (["sh", "-c", "kill -9 $$"], Outcome.NO_WINDOW, "signal 9"),
         (["sleep", "60"], Outcome.TIMED_OUT, ""),
     ],
-)  # fmt: skip
+)
 def test_launches_without_a_window_are_told_apart(watch, command, outcome, detail):
     limit_s = 1.0 if outcome is Outcome.TIMED_OUT else 20.0
     found = launch(watch, command, PLAN._replace(limit_s=limit_s))

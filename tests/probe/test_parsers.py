@@ -24,8 +24,8 @@ def test_recorded_processes_tell_kernel_threads_apart():
     own = [process for process in base if not process.is_kernel]
     assert [process.name for process in own] == ["init", "syslogd"]
     assert len(base) > 30
-    laden = parse_process_stats((DATA / "processes" / "osterfell-laden.txt").read_text())
-    assert {"crond", "httpd"} <= {process.name for process in laden if not process.is_kernel}
+    server = parse_process_stats((DATA / "processes" / "osterfell-server.txt").read_text())
+    assert {"crond", "httpd"} <= {process.name for process in server if not process.is_kernel}
 
 
 def test_a_process_name_may_hold_blanks_and_brackets():
@@ -43,12 +43,15 @@ def test_a_file_system_record_is_read():
 @pytest.mark.parametrize(
     ("parse", "text"),
     [
-        (parse_meminfo, "MemFree: 12 kB"), (parse_meminfo, "MemTotal: many kB"),
-        (parse_meminfo, "MemTotal:        253"[:9]), (parse_process_stats, "12 init S 1"),
-        (parse_process_stats, "12 (init) S 1 2"), (parse_file_system, "block_size=4096"),
+        (parse_meminfo, "MemFree: 12 kB"),
+        (parse_meminfo, "MemTotal: many kB"),
+        (parse_meminfo, "MemTotal:        253"[:9]),
+        (parse_process_stats, "12 init S 1"),
+        (parse_process_stats, "12 (init) S 1 2"),
+        (parse_file_system, "block_size=4096"),
         (parse_file_system, "block_size=4096 blocks=5 free=9"),
     ],
-)  # fmt: skip
+)
 def test_what_is_cut_short_or_impossible_is_unreadable(parse, text):
     with pytest.raises(UnreadableError):
         parse(text)

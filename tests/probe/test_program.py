@@ -44,8 +44,11 @@ def archive(tmp_path_factory):
 def test_the_archive_runs_under_every_python_that_is_here(archive, python, tmp_path):
     done = subprocess.run(
         [python, "-I", str(archive), "boot", "--json", "--quiet"],
-        capture_output=True, text=True, cwd=tmp_path, check=False,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        cwd=tmp_path,
+        check=False,
+    )
     assert done.returncode in (0, 1), done.stderr  # 1 where no record of the boot is left
     capture = load_capture(done.stdout.encode())
     assert (capture.asked, capture.outcome == "done") == ("boot", done.returncode == 0)
@@ -66,8 +69,11 @@ def test_the_archive_is_small_the_same_each_time_and_carries_its_licences(archiv
 def test_the_archive_checks_itself_on_a_display(archive, display, tmp_path):
     done = subprocess.run(
         [sys.executable, "-I", str(archive), "check", "--repeats", "3", "--out", "check.json"],
-        capture_output=True, text=True, cwd=tmp_path, check=False,
-    )  # fmt: skip
+        capture_output=True,
+        text=True,
+        cwd=tmp_path,
+        check=False,
+    )
     assert done.returncode == 0, done.stderr
     found = json.loads(load_capture((tmp_path / "check.json").read_bytes()).text_of("check"))
     assert found["launch"]["lost"] == 0
@@ -137,10 +143,15 @@ def test_every_verb_tells_its_examples_and_exit_codes(verb, capsys):
 @pytest.mark.parametrize(
     "words",
     [
-        ["dance"], [], ["idle", "--window", "soon"], ["idle", "--instants", "60,x"],
-        ["footprint", "--before", "/nowhere.json"], ["launch"], ["check", "--repeats", "1"],
+        ["dance"],
+        [],
+        ["idle", "--window", "soon"],
+        ["idle", "--instants", "60,x"],
+        ["footprint", "--before", "/nowhere.json"],
+        ["launch"],
+        ["check", "--repeats", "1"],
     ],
-)  # fmt: skip
+)
 def test_words_that_cannot_be_meant_are_exit_2_and_said(words, capsys):
     assert main(words) == 2
     assert capsys.readouterr().err
@@ -192,14 +203,28 @@ def test_no_display_is_something_missing(tmp_path, monkeypatch, capsys):
 
 def gather(shell, *words):
     return subprocess.run(
-        [*shell, str(GATHERER), *words], capture_output=True, check=False,
+        [*shell, str(GATHERER), *words],
+        capture_output=True,
+        check=False,
         env={**os.environ, "XDG_SESSION_TYPE": "x11"},
-    )  # fmt: skip
+    )
 
 
 def test_the_gatherer_says_what_the_probe_would():
-    done = gather(["sh"], "-m", "Germination-room mini PC", "-s", "Varrow 12", "-w", "2", "-l", "9",
-                  "about", "boot", "idle")  # fmt: skip
+    done = gather(
+        ["sh"],
+        "-m",
+        "Germination-room mini PC",
+        "-s",
+        "Varrow 12",
+        "-w",
+        "2",
+        "-l",
+        "9",
+        "about",
+        "boot",
+        "idle",
+    )
     assert done.returncode == 0, done.stderr
     about, boot, idle = (one.capture for one in parse_brought("gathered.txt", done.stdout))
     assert {c.machine for c in (about, boot, idle)} == {"Germination-room mini PC"}
@@ -228,15 +253,17 @@ GOOD_HEAD = "\n|".join(["HM1 gather 1.0", *HEAD]) + "\nHM1 . 1.0\n"
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("", "not a gathered file"), ("HM1 meminfo 1.0\nHM1 . 1.0\n", "not a gathered file"),
+        ("", "not a gathered file"),
+        ("HM1 meminfo 1.0\nHM1 . 1.0\n", "not a gathered file"),
         (GOOD_HEAD + "HM1 meminfo 2.0\n|MemTotal", "cut short"),
         (GOOD_HEAD.replace("about", "dance"), "unknown procedure: dance"),
         (GOOD_HEAD.replace("|machine=m\n", ""), "states no machine"),
         (GOOD_HEAD.replace("|system=S\n", ""), "names no system"),
         (GOOD_HEAD + "HM1 fault 2.0\n|broken x\nHM1 . 2.0\n", "unknown kind of fault: broken"),
-        (GOOD_HEAD + "HM1 x soon\n", "line 9"), (GOOD_HEAD.replace("|id=x", "id=x"), "line 2"),
+        (GOOD_HEAD + "HM1 x soon\n", "line 9"),
+        (GOOD_HEAD.replace("|id=x", "id=x"), "line 2"),
     ],
-)  # fmt: skip
+)
 def test_a_gathered_file_of_another_form_is_refused(text, says):
     with pytest.raises(WireError, match=says):
         parse_gathered(text)

@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from haremile_probe.interpret.launch import parse_launches
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.boot_records import (
     parse_efi_times,
@@ -37,7 +38,6 @@ from haremile_probe.parsers.path_values import parse_path_values
 from haremile_probe.parsers.service_manager import parse_boot_times, parse_units
 from haremile_probe.parsers.sessions import parse_session
 from haremile_probe.parsers.walk import parse_walk
-from haremile_probe.whole.launch import parse_launches
 from helpers import DATA
 
 SOURCES = {
@@ -112,9 +112,10 @@ def changed(text, cut, place, by):
 @pytest.mark.parametrize("source", SOURCES)
 @settings(max_examples=60)
 @given(
-    cut=st.floats(0.0, 1.0), place=st.floats(0.0, 1.0),
+    cut=st.floats(0.0, 1.0),
+    place=st.floats(0.0, 1.0),
     by=st.sampled_from(["\x00", "-1", "9" * 30, "<b>", "\n\n", "'", "=", " ", "é", "nan", "1e9"]),
-)  # fmt: skip
+)
 def test_no_change_to_a_text_makes_a_parser_crash(source, cut, place, by):
     for _, text in islice(texts_of(source), 4):
         said(source, changed(text, cut, place, by.encode() if isinstance(text, bytes) else by))

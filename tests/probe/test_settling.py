@@ -29,7 +29,7 @@ def test_the_reading_is_the_record_at_the_windows_median():
     assert levels[found.pick] == window[(len(window) - 1) // 2]
 
 
-@pytest.mark.parametrize("name", ["osterfell-base", "osterfell-laden", "workstation"])
+@pytest.mark.parametrize("name", ["osterfell-base", "osterfell-server", "workstation"])
 def test_memory_definitions_from_one_recorded_instant(name):
     figures = parse_meminfo((DATA / "meminfo" / f"{name}.txt").read_text())
     use = memory_use(figures)

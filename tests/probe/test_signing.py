@@ -42,10 +42,13 @@ def server(bench, throwaway_url):
 def sent(server, secret, nonce, body=BODY, path=PATH, **change):
     own = own_number()
     headers = {
-        MACHINE: name_of(secret), NONCE: nonce, OWN: own, DIGEST: digest_of(body),
+        MACHINE: name_of(secret),
+        NONCE: nonce,
+        OWN: own,
+        DIGEST: digest_of(body),
         MAC: request_mac(secret, path, nonce, own, digest_of(body)),
         "Content-Type": "application/json",
-    }  # fmt: skip
+    }
     return server.post(path, content=change.pop("sends", body), headers={**headers, **change}), own
 
 
@@ -72,9 +75,12 @@ def test_nobody_alters_a_request_or_asks_by_guesses(server, secret):
     nonce = fresh(server, secret)
     altered = BODY.replace(b"12", b"13")
     for change in (
-        {OWN: own_number()}, {DIGEST: digest_of(altered)}, {MAC: "0" * 64}, {NONCE: nonce[::-1]},
+        {OWN: own_number()},
+        {DIGEST: digest_of(altered)},
+        {MAC: "0" * 64},
+        {NONCE: nonce[::-1]},
         {MACHINE: "0" * 16},
-    ):  # fmt: skip
+    ):
         refused, _ = sent(server, secret, nonce, **change)
         assert refused.status_code == 401, change
     forged, _ = sent(server, secret_of("guessed"), nonce)
@@ -88,10 +94,13 @@ def test_a_signature_is_of_one_address(server, secret):
     nonce = fresh(server, secret)
     own = own_number()
     headers = {
-        MACHINE: name_of(secret), NONCE: nonce, OWN: own, DIGEST: digest_of(BODY),
+        MACHINE: name_of(secret),
+        NONCE: nonce,
+        OWN: own,
+        DIGEST: digest_of(BODY),
         MAC: request_mac(secret, PATH, nonce, own, digest_of(BODY)),
         "Content-Type": "application/json",
-    }  # fmt: skip
+    }
     assert server.post("/api/rigs/step", content=BODY, headers=headers).status_code == 401
 
 

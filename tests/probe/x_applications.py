@@ -10,9 +10,17 @@ from Xlib import X, Xatom, display
 def window(opened, size, kind=None):
     screen = opened.screen()
     made = screen.root.create_window(
-        30, 30, size[0], size[1], 0, screen.root_depth, X.InputOutput, X.CopyFromParent,
-        background_pixel=screen.white_pixel, event_mask=X.ExposureMask,
-    )  # fmt: skip
+        30,
+        30,
+        size[0],
+        size[1],
+        0,
+        screen.root_depth,
+        X.InputOutput,
+        X.CopyFromParent,
+        background_pixel=screen.white_pixel,
+        event_mask=X.ExposureMask,
+    )
     if kind:
         atoms = [opened.intern_atom(f"_NET_WM_WINDOW_TYPE_{kind}")]
         made.change_property(opened.intern_atom("_NET_WM_WINDOW_TYPE"), Xatom.ATOM, 32, atoms)

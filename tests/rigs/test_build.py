@@ -20,7 +20,7 @@ def test_built_means_every_piece_from_the_present_sources(tmp_path):
     assert images.are_built
     (tmp_path / "built-from.json").write_text(json.dumps({"common/init": "older"}))
     assert not images.are_built
-    lay_out(tmp_path).initrd("osterfell-laden").unlink()
+    lay_out(tmp_path).initrd("osterfell-server").unlink()
     assert not images.are_built
 
 

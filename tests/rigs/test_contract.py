@@ -17,7 +17,7 @@ from haremile.formats.guest_records import MeminfoWatch
 from haremile.rigs.enrolled import EnrolledRig
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.rig import GuestRig
-from haremile.rigs.here import HereRig
+from haremile.rigs.local import LocalRig
 from haremile.rigs.simulated import SimulatedRig
 from haremile.usecases.plan import checked_plan, guest_installs
 from haremile.usecases.ports import Rig, RunOrder
@@ -36,8 +36,9 @@ class Case:
 
 
 def simulated():
-    made = Install(System("A"), Machine("Bench", "simulated"), rig="simulated",
-                   recipe={"truth": "A"})  # fmt: skip
+    made = Install(
+        System("A"), Machine("Bench", "simulated"), rig="simulated", recipe={"truth": "A"}
+    )
     unknown = order(replace(made, recipe={"truth": "nothing"}))
     return Case(SimulatedRig({"A": truth(9.0)}, speed=20.0), lambda: order(made), unknown)
 
@@ -52,14 +53,17 @@ def guest():
 
 def here(tmp_path):
     made = Install(
-        System("Osterfell Base"), Machine("Bench"), rig="here",
+        System("Osterfell Base"),
+        Machine("Bench"),
+        rig="here",
         recipe={"probe.idle": "--window 1 --limit 4"},
-    )  # fmt: skip
+    )
     nameless = replace(order(made), procedure="launch")
     return Case(
-        HereRig(lambda: probe_archive(tmp_path)),
-        lambda: replace(order(made), procedure="idle"), nameless,
-    )  # fmt: skip
+        LocalRig(lambda: probe_archive(tmp_path)),
+        lambda: replace(order(made), procedure="idle"),
+        nameless,
+    )
 
 
 @pytest.fixture(params=["simulated", "guest", "here", "enrolled"])
@@ -83,16 +87,17 @@ def case(request, bench, throwaway_url, tmp_path, monkeypatch):
             study = bench.studies.create(plan)
             with alive(machine):
                 yield Case(
-                    EnrolledRig(bench.machines), lambda: leased(bench, study),
+                    EnrolledRig(bench.machines),
+                    lambda: leased(bench, study),
                     replace(leased(bench, study), procedure="dance"),
-                )  # fmt: skip
+                )
 
 
 def leased(bench, study):
-    """The laptop's next run; an errand needs one that stands in the book."""
-    bench.desk.release(study.id)
-    lease = bench.desk.lease_next(study.id, resting=["Aside"])
-    bench.desk.begin(lease)
+    """The laptop's next run; an job needs one that stands in the book."""
+    bench.queue.release(study.id)
+    lease = bench.queue.lease_next(study.id, resting=["Aside"])
+    bench.queue.begin(lease)
     return order_of(lease)
 
 

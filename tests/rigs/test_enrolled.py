@@ -42,8 +42,9 @@ def own_network():
         [*inside, "ip", "link", "set", there, "up"],
     ]
     can = os.geteuid() == 0 and shutil.which("ip") is not None
-    if can and all(subprocess.run(s, capture_output=True, check=False).returncode == 0
-                   for s in steps):  # fmt: skip
+    if can and all(
+        subprocess.run(s, capture_output=True, check=False).returncode == 0 for s in steps
+    ):
         yield f"{LINK}.1", inside
     else:
         yield "127.0.0.1", []
@@ -75,8 +76,12 @@ def enrolled(bench, address, folder, names=("Varrow 12",), network=(), more=(), 
 def study_of(bench, procedures, blocks):
     """The laptop's install against itself after updates, so that one machine serves both."""
     (install,) = [i for i in bench.library.installs() if i.machine.name == "Laptop"]
-    other = Install(System("Stand-in"), Machine("Aside", "simulated"), rig="simulated",
-                    recipe={"truth": next(iter(TRUTHS))})  # fmt: skip
+    other = Install(
+        System("Stand-in"),
+        Machine("Aside", "simulated"),
+        rig="simulated",
+        recipe={"truth": next(iter(TRUTHS))},
+    )
     plan = checked_plan("Which?", [install, other], blocks, seed=5, procedures=procedures)
     return bench.studies.create(plan)
 
@@ -128,14 +133,14 @@ def test_captures_are_kept_while_the_server_is_away(bench, throwaway_url, tmp_pa
         process.terminate()
         process.communicate()
     assert machine.outbox() == []
-    assert bench.machines.errand(order.run_id, order.attempt).body is not None
+    assert bench.machines.job(order.run_id, order.attempt).body is not None
 
 
 def next_own(bench, study):
     while True:
-        lease = bench.desk.lease_next(study.id)
+        lease = bench.queue.lease_next(study.id)
         if lease.run.lane_no == 1:
-            bench.desk.begin(lease)
+            bench.queue.begin(lease)
             return order_of(lease)
 
 
@@ -151,9 +156,12 @@ def test_an_unknown_key_is_refused_in_words(bench, throwaway_url, tmp_path):
         (machine,) = enrolled(bench, address, tmp_path)
         bench.machines.revoke_keys("Laptop")
         done = subprocess.run(
-            machine.command("work"), env=machine.environment, capture_output=True, text=True,
+            machine.command("work"),
+            env=machine.environment,
+            capture_output=True,
+            text=True,
             check=False,
-        )  # fmt: skip
+        )
     assert done.returncode == 1
     assert "not known here, or was revoked" in done.stderr
 
@@ -165,9 +173,12 @@ def test_leaving_removes_everything_but_never_a_capture_unasked(bench, throwaway
     waiting = home / "outbox" / "1.json"
     waiting.write_text("{}")
     done = subprocess.run(
-        machine.command("leave"), env=machine.environment, capture_output=True, text=True,
+        machine.command("leave"),
+        env=machine.environment,
+        capture_output=True,
+        text=True,
         check=False,
-    )  # fmt: skip
+    )
     assert done.returncode == 1
     assert "1 captures wait for the server" in done.stderr
     assert waiting.exists()
@@ -189,8 +200,8 @@ def test_a_launch_is_what_the_machines_own_list_says_whatever_the_server_asks(
         process.terminate()
         process.communicate()
     assert not mark.exists()
-    errand = bench.machines.errand(*_first_own(bench, study))
-    capture = load_capture(errand.body)
+    job = bench.machines.job(*_first_own(bench, study))
+    capture = load_capture(job.body)
     assert capture.outcome == "failed"
     assert "allows no application" in capture.reason
 

@@ -16,8 +16,9 @@ from haremile.errors import (
 from haremile.formats.guest_records import MeminfoWatch, add_idle_readings
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.machine import GuestMachine
-from haremile.rigs.guest.rig import BootLimits, GuestRig
+from haremile.rigs.guest.rig import GuestRig
 from haremile.rigs.guest.spec import GuestSpec
+from haremile.rigs.guest.tiny_boot import BootLimits
 from haremile_probe.parsers.meminfo import parse_meminfo
 from haremile_probe.parsers.process_stats import parse_process_stats
 from helpers import install, order
@@ -65,7 +66,7 @@ def test_two_boots_by_the_counted_clock_are_equal_and_agree_with_proc(images):
 
 def test_a_boot_on_the_hosts_clock_has_parts_that_add_up(images):
     marks = []
-    capture = rig(images).run(asked("osterfell-laden"), lambda name, at: marks.append(name))
+    capture = rig(images).run(asked("osterfell-server"), lambda name, at: marks.append(name))
     values = {reading.metric: reading.value for reading in capture.readings}
     parts = values["boot.firmware"] + values["boot.kernel"] + values["boot.userspace"]
     assert values["boot.total"] == pytest.approx(parts)

@@ -12,9 +12,12 @@ from helpers import install, order
 
 @pytest.mark.parametrize(
     "first",
-    ["[    0.000000] Linux version 6.1.0", "EFI stub: Loaded initrd from command line option",
-     "Linux version 6.12 (builder@osterfell)"],
-)  # fmt: skip
+    [
+        "[    0.000000] Linux version 6.1.0",
+        "EFI stub: Loaded initrd from command line option",
+        "Linux version 6.12 (builder@osterfell)",
+    ],
+)
 def test_the_kernels_first_word_ends_the_loaders_part(first):
     lines = [StampedLine(100.2, "Booting from Hard Disk..."), StampedLine(101.5, first)]
     assert kernel_begin_s(lines, 100.0) == pytest.approx(1.5)

@@ -86,9 +86,11 @@ def rig(images):
 
 def booted(images, image, **recipe):
     made = Install(
-        System("Varrow 12"), Machine("Guest", "virtual"), rig="guest",
+        System("Varrow 12"),
+        Machine("Guest", "virtual"),
+        rig="guest",
         recipe={"image": str(image), **READY, **recipe},
-    )  # fmt: skip
+    )
     return checked_capture(rig(images).run(order(made), lambda name, at: None))
 
 
@@ -123,9 +125,20 @@ def test_a_live_system_is_one(images, parts, folder):
     shutil.copy(f"{BIOS_MODULES}/bios/ldlinux.c32", folder / "live")
     image = folder / "live.iso"
     run(
-        "xorriso", "-as", "mkisofs", "-quiet", "-o", str(image), "-b", "isolinux.bin",
-        "-no-emul-boot", "-boot-load-size", "4", "-boot-info-table", str(folder / "live"),
-    )  # fmt: skip
+        "xorriso",
+        "-as",
+        "mkisofs",
+        "-quiet",
+        "-o",
+        str(image),
+        "-b",
+        "isolinux.bin",
+        "-no-emul-boot",
+        "-boot-load-size",
+        "4",
+        "-boot-info-table",
+        str(folder / "live"),
+    )
     capture = booted(images, image)
     assert capture.conditions["medium"] == "live"
     assert ("boot.total", "serial") in values_of(capture)
@@ -155,10 +168,14 @@ def test_the_desktop_is_measured_inside_with_a_real_launch(images, built):
     verbs = ("boot:", "idle:", "footprint:", "launch:")
     assert [fault for fault in capture.faults if fault.what.startswith(verbs)] == []
     for key in (
-        ("boot.total", "host-marker"), ("boot.userspace", "systemd"), ("memory.used", "probe"),
-        ("disk.used", "statvfs"), ("package.count", "package-db"), ("launch.settled", "probe"),
+        ("boot.total", "host-marker"),
+        ("boot.userspace", "systemd"),
+        ("memory.used", "probe"),
+        ("disk.used", "statvfs"),
+        ("package.count", "package-db"),
+        ("launch.settled", "probe"),
         ("boot.shutdown", "host-marker"),
-    ):  # fmt: skip
+    ):
         assert values[key] > 0, key
     launched = next(r for r in capture.readings if r.metric == "launch.settled")
     assert launched.conditions["start"] == "first-after-boot"
@@ -190,8 +207,11 @@ def test_a_real_machine_is_enrolled_and_really_restarts_twice(
     ):
         wanted = image_spec(
             {"image": "osterfell-bare", "memory_mib": str(DESKTOP_MEMORY_MIB)},
-            images.root, "tcg", "host", tools,
-        )  # fmt: skip
+            images.root,
+            "tcg",
+            "host",
+            tools,
+        )
         wanted = replace(wanted, disk=disk, keeps_changes=True, user_network=True, may_restart=True)
         with GuestMachine(wanted) as guest:
             ByProbe().wait(guest, guest.power_on() + 300.0)
@@ -202,8 +222,12 @@ def test_a_real_machine_is_enrolled_and_really_restarts_twice(
             )
             wait_until(bench.machines.signs)
             installs = [i for i in bench.library.installs() if i.rig == "enrolled"]
-            aside = Install(System("Aside"), Machine("Aside", "simulated"), rig="simulated",
-                            recipe={"truth": "One-gig guest/Varrow 12 Tarnwick"})  # fmt: skip
+            aside = Install(
+                System("Aside"),
+                Machine("Aside", "simulated"),
+                rig="simulated",
+                recipe={"truth": "One-gig guest/Varrow 12 Tarnwick"},
+            )
             study = bench.studies.create(checked_plan("Q", [*installs, aside], 2, seed=2))
             assert bench.conductor.conduct(study.id)
     runs = [run for run in bench.studies.runs(study.id) if run.lane_no == 1]

@@ -34,8 +34,11 @@ def packing(folder):
     names = "\n".join(["probe", f"probe/{NAME}", f"probe/{GATHERER}"])
     packed = subprocess.run(
         ["cpio", "--quiet", "-o", "-H", "newc"],
-        cwd=folder, input=names.encode(), capture_output=True, check=True,
-    )  # fmt: skip
+        cwd=folder,
+        input=names.encode(),
+        capture_output=True,
+        check=True,
+    )
     images = GuestImages(present_settings().guests)
 
     def made(system):

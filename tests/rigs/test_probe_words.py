@@ -10,7 +10,7 @@ from haremile.errors import BadInputError, MissingHereError
 from haremile.rigs.enrolled import EnrolledRig
 from haremile.rigs.guest.image_boot import asked_words
 from haremile.rigs.guest.ready import ready_way
-from haremile.rigs.here import HereRig
+from haremile.rigs.local import LocalRig
 from haremile.rigs.probe_words import probe_job, probe_words
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import RunOrder
@@ -32,10 +32,8 @@ def installs(**recipe):
 def test_a_command_in_a_studys_text_is_never_run(app, tmp_path):
     with pytest.raises(BadInputError, match="nothing says what"):
         checked_plan("Q", installs(), 1, procedures=[f"launch:{app}"])
-    order = RunOrder(
-        uuid4(), 1, "launch", installs()[0], 1, 1, 1, {"app": app, "start": "warm"}
-    )  # fmt: skip
-    rig = HereRig(lambda: tmp_path / "there is no archive that could be run")
+    order = RunOrder(uuid4(), 1, "launch", installs()[0], 1, 1, 1, {"app": app, "start": "warm"})
+    rig = LocalRig(lambda: tmp_path / "there is no archive that could be run")
     with pytest.raises(MissingHereError, match="has no application"):
         rig.run(order, lambda name, at: None)
     job = probe_job("launch", {"app": app, "start": "warm"}, {})
@@ -46,16 +44,29 @@ def test_a_recipe_says_what_a_name_stands_for():
     recipe = {"app.Coppicer": "coppicer --new", "probe.launch": "--limit 20"}
     words = probe_words("launch", {"app": "Coppicer"}, recipe)
     assert words == [
-        "launch", "--limit", "20", "--repeats", "1", "--start", "warm", "--", "coppicer", "--new",
-    ]  # fmt: skip
+        "launch",
+        "--limit",
+        "20",
+        "--repeats",
+        "1",
+        "--start",
+        "warm",
+        "--",
+        "coppicer",
+        "--new",
+    ]
     assert checked_plan("Q", installs(**recipe), 1, procedures=["launch:Coppicer"])
 
 
 @pytest.mark.parametrize(
     ("line", "text"),
-    [("probe.idle", "--out /etc/x"), ("probe.footprint", "--since /etc/shadow"),
-     ("probe.launch", "-- sh"), ("probe.idle", "'")],
-)  # fmt: skip
+    [
+        ("probe.idle", "--out /etc/x"),
+        ("probe.footprint", "--since /etc/shadow"),
+        ("probe.launch", "-- sh"),
+        ("probe.idle", "'"),
+    ],
+)
 def test_options_of_a_recipe_are_closed_sets(line, text):
     procedure = line.partition(".")[2]
     with pytest.raises(BadInputError):
@@ -71,9 +82,11 @@ def test_what_is_asked_after_a_boot_is_written_as_a_study_writes_it():
     order = RunOrder(uuid4(), 1, "boot", made, 1, 1, 1)
     words = asked_words(order, ready_way("probe", 15.0))
     assert words == [
-        ["boot"], ["idle", "--instants", "none", "--window", "10"], ["footprint", "--no-walk"],
+        ["boot"],
+        ["idle", "--instants", "none", "--window", "10"],
+        ["footprint", "--no-walk"],
         ["launch", "--repeats", "1", "--start", "first-after-boot", "--", "xterm"],
-    ]  # fmt: skip
+    ]
 
 
 def test_what_a_machine_refuses_is_no_failure_of_the_system(bench):
@@ -82,13 +95,13 @@ def test_what_a_machine_refuses_is_no_failure_of_the_system(bench):
         bench.machines.enrol("Laptop", name, uuid4())
     known = [i for i in bench.library.installs() if i.machine.name == "Laptop"]
     study = bench.studies.create(checked_plan("Q", known, 1, procedures=[f"launch:{ATTACK}"]))
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     order = order_of(lease)
-    errand = bench.machines.put(order)
+    job = bench.machines.put(order)
     capture = capture_for(order, outcome="failed")
     capture.reason, capture.ticket = f"{REFUSED}: not on the list", Ticket(str(order.run_id), 1)
-    bench.machines.answer(errand.id, dump_capture(capture))
+    bench.machines.answer(job.id, dump_capture(capture))
     with pytest.raises(MissingHereError, match="Laptop: not on the list"):
         EnrolledRig(bench.machines).run(order, lambda name, at: None)
     assert not os.path.exists("/tmp/haremile-attacked")

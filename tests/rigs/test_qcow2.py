@@ -28,9 +28,11 @@ def test_an_image_of_its_own_is_taken():
         (qcow2_head(2, backing=4096), "based on another"),
         (qcow2_head(features=1 << 2), "keeps its data"),
         (qcow2_head(extensions=[(0x6803F857, b"x" * 9), (0x44415441, b"/x")]), "keeps its data"),
-        (qcow2_head(4), "version 4"), (b"QFI", "no qcow2"), (b"x" * 200, "no qcow2"),
+        (qcow2_head(4), "version 4"),
+        (b"QFI", "no qcow2"),
+        (b"x" * 200, "no qcow2"),
     ],
-)  # fmt: skip
+)
 def test_one_that_names_other_files_is_refused(body, says):
     with pytest.raises(BadInputError, match=says):
         check_head(body, "a.qcow2")

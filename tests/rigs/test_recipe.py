@@ -48,9 +48,13 @@ def test_a_testers_disk_becomes_a_machine_whose_changes_are_thrown_away(tmp_path
 
 @pytest.mark.parametrize(
     ("bus", "device"),
-    [("sata", "ide-hd,drive=disk,bus=ahci.0"), ("ide", "bus=ide.0"), ("nvme", "nvme,drive=disk"),
-     ("scsi", "scsi-hd,drive=disk")],
-)  # fmt: skip
+    [
+        ("sata", "ide-hd,drive=disk,bus=ahci.0"),
+        ("ide", "bus=ide.0"),
+        ("nvme", "nvme,drive=disk"),
+        ("scsi", "scsi-hd,drive=disk"),
+    ],
+)
 def test_buses(tmp_path, disk, bus, device):
     assert device in command(tmp_path, {"image": str(disk), "bus": bus})
 

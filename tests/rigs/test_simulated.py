@@ -45,10 +45,13 @@ def test_an_unknown_truth_is_named():
 
 def test_each_procedure_gives_its_own_readings_under_what_the_plan_states():
     lane = LaneTruth(
-        {"boot.userspace": MetricTruth(5.0, 0.1), "memory.used": MetricTruth(4e8, 1e6),
-         "disk.used": MetricTruth(4e9, 0.0)},
+        {
+            "boot.userspace": MetricTruth(5.0, 0.1),
+            "memory.used": MetricTruth(4e8, 1e6),
+            "disk.used": MetricTruth(4e9, 0.0),
+        },
         launches={"Coppicer": MetricTruth(0.8, 0.01)},
-    )  # fmt: skip
+    )
     made, _ = rig(A=lane)
 
     def keys(procedure, **conditions):

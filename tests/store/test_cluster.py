@@ -74,9 +74,11 @@ def test_the_server_goes_when_its_parent_is_killed_and_comes_back(folder):
         signal.pause()
     """)
     parent = subprocess.Popen(
-        [sys.executable, "-c", script], stdout=subprocess.PIPE, text=True,
+        [sys.executable, "-c", script],
+        stdout=subprocess.PIPE,
+        text=True,
         env={**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)},
-    )  # fmt: skip
+    )
     assert parent.stdout.readline() == "up\n"
     pid = postmaster_of(folder)
     parent.send_signal(signal.SIGKILL)

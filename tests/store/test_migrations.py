@@ -109,8 +109,9 @@ def test_what_could_not_be_meant_is_repaired_and_nothing_is_lost(older):
         )
         link.execute(
             "insert into machine_key (id, machine_id, digest, made_at) "
-            "select gen_random_uuid(), id, %s, now() from machine", (secret_of("a key"),)
-        )  # fmt: skip
+            "select gen_random_uuid(), id, %s, now() from machine",
+            (secret_of("a key"),),
+        )
         for block, (value, at) in enumerate(
             [(10.0, "2026-10-05Z"), (1e300, "2026-10-05Z"), (12.0, "0001-01-01Z")], start=1
         ):
@@ -133,8 +134,9 @@ def test_what_could_not_be_meant_is_repaired_and_nothing_is_lost(older):
             )
             link.execute(
                 "insert into lane (id, contender_id, metric, method, condition_hash, conditions) "
-                "select %s, id, 'boot.total', 'typed', %s, '{}' from contender", (lane, str(block))
-            )  # fmt: skip
+                "select %s, id, 'boot.total', 'typed', %s, '{}' from contender",
+                (lane, str(block)),
+            )
             link.execute(
                 "insert into reading (id, attempt_id, lane_id, metric, method, step, value, unit) "
                 "values (gen_random_uuid(), %s, %s, 'boot.total', 'typed', 0, %s, 's')",

@@ -27,30 +27,30 @@ def captured(lease, value=3.0, outcome="done"):
 
 
 def finish(bench, lease, capture):
-    bench.desk.finish(lease, capture, dump_capture(capture))
+    bench.queue.finish(lease, capture, dump_capture(capture))
 
 
 def test_runs_are_handed_out_in_order_until_none_is_left(bench, study):
     positions = []
-    while (lease := bench.desk.lease_next(study.id)) is not None:
+    while (lease := bench.queue.lease_next(study.id)) is not None:
         positions.append(lease.run.position)
-        bench.desk.begin(lease)
+        bench.queue.begin(lease)
         finish(bench, lease, captured(lease))
     assert positions == [1, 2, 3, 4]
     assert {run.state for run in bench.studies.runs(study.id)} == {RunState.DONE}
 
 
 def test_an_overtaken_attempt_stays_as_evidence_and_gives_no_readings(bench, study):
-    first = bench.desk.lease_next(study.id)
-    bench.desk.begin(first)
-    assert bench.desk.release_lost(study.id) == 1
-    second = bench.desk.lease_next(study.id)
+    first = bench.queue.lease_next(study.id)
+    bench.queue.begin(first)
+    assert bench.queue.release_lost(study.id) == 1
+    second = bench.queue.lease_next(study.id)
     assert second.run.id == first.run.id
     assert second.run.attempt == 2
     late = captured(first, 99.0)
     with pytest.raises(StaleAttemptError):
         finish(bench, first, late)
-    bench.desk.begin(second)
+    bench.queue.begin(second)
     finish(bench, second, captured(second, 3.0))
     with pytest.raises(StaleAttemptError):
         finish(bench, first, late)
@@ -59,41 +59,41 @@ def test_an_overtaken_attempt_stays_as_evidence_and_gives_no_readings(bench, stu
 
 
 def test_the_same_capture_with_other_bytes_is_refused_and_nothing_changes(bench, study):
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     capture = captured(lease)
     finish(bench, lease, capture)
-    other = bench.desk.lease_next(study.id)
-    bench.desk.begin(other)
+    other = bench.queue.lease_next(study.id)
+    bench.queue.begin(other)
     with pytest.raises(CaptureConflictError):
         finish(bench, other, replace(capture, probe="other"))
     assert len(bench.readings.readings(study.id)) == 1
 
 
 def test_a_failed_run_keeps_its_reason_and_can_be_planned_again(bench, study):
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     finish(bench, lease, replace(captured(lease, outcome="failed"), reason="hung: no mark"))
     run = bench.studies.runs(study.id)[0]
     assert (run.state, run.reason) == (RunState.FAILED, "hung: no mark")
     assert bench.readings.readings(study.id) == []
-    bench.desk.plan_again(run.id)
-    assert bench.desk.lease_next(study.id).run.attempt == 2
+    bench.queue.plan_again(run.id)
+    assert bench.queue.lease_next(study.id).run.attempt == 2
 
 
 def test_only_what_failed_is_planned_again(bench, study):
     with pytest.raises(ConflictError, match="planned"):
-        bench.desk.plan_again(bench.studies.runs(study.id)[0].id)
+        bench.queue.plan_again(bench.studies.runs(study.id)[0].id)
     with pytest.raises(NotFoundError):
-        bench.desk.plan_again(uuid4())
+        bench.queue.plan_again(uuid4())
 
 
 def test_a_study_is_held_as_long_as_a_conductor_is_at_work(bench, study):
-    with bench.desk.hold(study.id):
-        with bench.desk.hold(study.id):
-            assert bench.desk.is_held(study.id)
-        assert bench.desk.is_held(study.id)
-    assert not bench.desk.is_held(study.id)
+    with bench.queue.hold(study.id):
+        with bench.queue.hold(study.id):
+            assert bench.queue.is_held(study.id)
+        assert bench.queue.is_held(study.id)
+    assert not bench.queue.is_held(study.id)
 
 
 def age(throwaway_url, lease, seconds):
@@ -106,15 +106,15 @@ def age(throwaway_url, lease, seconds):
 
 def test_a_lease_is_lost_when_its_holder_gives_no_sign_for_long(bench, study, throwaway_url):
     bench.studies.set_state(study.id, StudyState.RUNNING)
-    with bench.desk.hold(study.id) as hand:
-        lease = bench.desk.lease_next(study.id, hand.id, "Bench")
-        bench.desk.begin(lease)
-        assert bench.desk.release_lost(study.id) == 0
+    with bench.queue.hold(study.id) as hand:
+        lease = bench.queue.lease_next(study.id, hand.id, "Bench")
+        bench.queue.begin(lease)
+        assert bench.queue.release_lost(study.id) == 0
         age(throwaway_url, lease, LEASE_S + 1)
         assert hand.beat([lease.run.id]) == {lease.run.id}
-        assert bench.desk.release_lost(study.id) == 0
+        assert bench.queue.release_lost(study.id) == 0
         age(throwaway_url, lease, LEASE_S + 1)
-        assert bench.desk.release_lost(study.id) == 1
+        assert bench.queue.release_lost(study.id) == 1
         assert hand.beat([lease.run.id]) == set()
         with pytest.raises(StaleAttemptError):
             finish(bench, lease, captured(lease))
@@ -122,15 +122,15 @@ def test_a_lease_is_lost_when_its_holder_gives_no_sign_for_long(bench, study, th
 
 def test_a_lease_is_lost_at_once_when_its_holder_is_gone(bench, study):
     bench.studies.set_state(study.id, StudyState.RUNNING)
-    with bench.desk.hold(study.id) as hand:
-        assert bench.desk.lease_next(study.id, hand.id, "Bench")
-        assert bench.desk.lease_next(study.id, hand.id, "Bench") is None, "its machine is taken"
-    assert bench.desk.release_lost(study.id) == 1
+    with bench.queue.hold(study.id) as hand:
+        assert bench.queue.lease_next(study.id, hand.id, "Bench")
+        assert bench.queue.lease_next(study.id, hand.id, "Bench") is None, "its machine is taken"
+    assert bench.queue.release_lost(study.id) == 1
 
 
 def test_a_finished_run_that_is_handed_in_again_changes_nothing(bench, study):
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     capture = captured(lease)
     finish(bench, lease, capture)
     finish(bench, lease, capture)
@@ -144,13 +144,13 @@ def test_looking_whether_a_study_is_held_never_takes_it(bench, study):
 
     def look():
         while not looking.is_set():
-            bench.desk.is_held(study.id)
+            bench.queue.is_held(study.id)
 
     onlooker = threading.Thread(target=look)
     onlooker.start()
     try:
         for _ in range(60):
-            with bench.desk.hold(study.id) as mine:
+            with bench.queue.hold(study.id) as mine:
                 assert mine.beat([]) == set()
     finally:
         looking.set()
@@ -158,8 +158,8 @@ def test_looking_whether_a_study_is_held_never_takes_it(bench, study):
 
 
 def test_events_tell_the_study_in_order_and_are_never_changed(bench, study):
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     finish(bench, lease, captured(lease))
     bench.studies.set_state(study.id, StudyState.PAUSED)
     kinds = [event.kind for event in bench.events.after(0, study.id)]
@@ -169,8 +169,8 @@ def test_events_tell_the_study_in_order_and_are_never_changed(bench, study):
 
 
 def test_readings_set_aside_keep_their_reason_until_taken_back(bench, study):
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     finish(bench, lease, captured(lease))
     (reading,) = bench.readings.readings(study.id)
     bench.readings.set_aside(reading.id, "lid closed")
@@ -181,8 +181,8 @@ def test_readings_set_aside_keep_their_reason_until_taken_back(bench, study):
 
 
 def test_a_reading_is_unique_for_its_attempt_metric_method_and_step(bench, study, throwaway_url):
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     finish(bench, lease, captured(lease))
     with psycopg.connect(throwaway_url) as link, pytest.raises(psycopg.errors.UniqueViolation):
         link.execute(

@@ -17,7 +17,7 @@ from haremile.errors import (
     StoreUnavailableError,
 )
 from haremile.store.rows import HostRow, database
-from haremile.store.runs import PostgresRunDesk
+from haremile.store.runs import PostgresRunQueue
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.plan import checked_plan, plan_first_mile
 from haremile_probe.wire import Evidence, WireError, load_capture
@@ -25,7 +25,7 @@ from helpers import FakeRig, capture_for, install
 
 
 def conductor(bench, rig):
-    return Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig})
+    return Conductor(bench.studies, bench.queue, bench.events, {"simulated": rig})
 
 
 class AtOnce(FakeRig):
@@ -100,7 +100,7 @@ def test_an_interrupted_run_is_planned_again(bench, study, blow):
         conductor(bench, FakeRig([3.0, blow])).conduct(study.id)
     assert states(bench, study) == [RunState.DONE] + [RunState.PLANNED] * 5
     assert bench.studies.get(study.id).state is StudyState.PAUSED
-    assert not bench.desk.is_held(study.id)
+    assert not bench.queue.is_held(study.id)
 
 
 def test_abandoning_leaves_the_run_to_the_next_start(bench, study):
@@ -162,19 +162,19 @@ def test_impossible_plans_are_refused(title, names, blocks, says):
 
 def test_the_first_mile_compares_the_two_guests_with_margins_of_their_size(bench):
     study = plan_first_mile(bench.studies, "here", 5, seed=3)
-    assert [c.label for c in study.contenders] == ["Osterfell Base", "Osterfell Laden"]
+    assert [c.label for c in study.contenders] == ["Osterfell Base", "Osterfell Server"]
     assert study.margins["memory.used"].amount == 4 * 2.0**20
     assert len(bench.studies.runs(study.id)) == 10
 
 
 class Flaky:
-    """A desk whose database is away for a while, before or after it did what it was asked."""
+    """A queue whose database is away for a while, before or after it did what it was asked."""
 
-    def __init__(self, desk, away_at):
-        self.desk, self.away_at, self.calls = desk, set(away_at), 0
+    def __init__(self, queue, away_at):
+        self.queue, self.away_at, self.calls = queue, set(away_at), 0
 
     def __getattr__(self, name):
-        real = getattr(self.desk, name)
+        real = getattr(self.queue, name)
         if name not in ("lease_next", "begin", "finish"):
             return real
 
@@ -194,11 +194,11 @@ class Flaky:
 def test_a_database_that_goes_away_costs_no_reading_and_doubles_none(
     bench, study, throwaway_url, monkeypatch
 ):
-    monkeypatch.setattr("haremile.usecases.shift.LONGEST_PAUSE_S", 0.01)
-    kept = PostgresRunDesk(throwaway_url, bench.events, lease_s=0.3)
-    desk = Flaky(kept, away_at=[2, 3, 5, 6, 9, 12])
+    monkeypatch.setattr("haremile.usecases.worker.LONGEST_PAUSE_S", 0.01)
+    kept = PostgresRunQueue(throwaway_url, bench.events, lease_s=0.3)
+    queue = Flaky(kept, away_at=[2, 3, 5, 6, 9, 12])
     rig = FakeRig()
-    made = Conductor(bench.studies, desk, bench.events, {"simulated": rig})
+    made = Conductor(bench.studies, queue, bench.events, {"simulated": rig})
     assert made.conduct(study.id)
     assert states(bench, study) == [RunState.DONE] * 6
     assert len(bench.readings.readings(study.id)) == len(rig.orders) == 6
@@ -236,7 +236,7 @@ def test_a_run_that_takes_longer_than_its_procedure_may_is_ended_and_says_so(ben
     made = replace(install("A"), recipe={"truth": "A", "limit_s": "40"})
     study = bench.studies.create(checked_plan("Q", [made, install("B")], 1, seed=1))
     rigs = {"simulated": HangingRig()}
-    conductor = Conductor(bench.studies, bench.desk, bench.events, rigs, timer=ElapsedTimer)
+    conductor = Conductor(bench.studies, bench.queue, bench.events, rigs, timer=ElapsedTimer)
     assert conductor.conduct(study.id)
     runs = {run.lane_no: run for run in bench.studies.runs(study.id)}
     assert runs[1].reason == "timed out: no result within 40 s"
@@ -275,11 +275,9 @@ def test_machines_of_another_host_are_left_to_its_own_conductor(bench):
     )
     study = bench.studies.create(checked_plan("Q", [far, near], 2, seed=1))
     made = {
-        name: Conductor(
-            bench.studies, bench.desk, bench.events, {"guest": FakeRig()}, host=name
-        )
+        name: Conductor(bench.studies, bench.queue, bench.events, {"guest": FakeRig()}, host=name)
         for name in ("Near", "Far", "Elsewhere")
-    }  # fmt: skip
+    }
     with pytest.raises(ConflictError, match="its machines are on Far, Near; run it there"):
         made["Elsewhere"].conduct(study.id)
     assert not made["Near"].conduct(study.id)
@@ -299,8 +297,9 @@ def test_a_procedure_that_a_rig_cannot_do_is_refused_beforehand(bench):
     rig.procedures = FakeRig.procedures
     assert conductor(bench, rig).conduct(study.id)
     assert {(o.procedure, o.conditions.get("app")) for o in rig.orders} == {
-        ("boot", None), ("launch", "Coppicer"),
-    }  # fmt: skip
+        ("boot", None),
+        ("launch", "Coppicer"),
+    }
     assert len(rig.orders) == 8
 
 

@@ -9,7 +9,7 @@ from haremile.core.simulation.machine import MetricTruth
 from haremile.demo.load import load_sample_world
 from haremile.demo.world import EVERYWHERE, HERBARIUM, STUDIES
 from haremile.usecases.boot_parts import boot_units, study_boot_parts
-from haremile.usecases.find import study_findings
+from haremile.usecases.compare import study_findings
 from haremile.usecases.row_notes import row_notes
 
 
@@ -103,7 +103,7 @@ def test_two_humps_failures_and_slow_first_runs_are_pointed_out(world):
     observed = bench.readings.observations(study_id)
     notes = {one.lane_no: one.notes for one in row_notes(rows, observed, rows[0].key)}
     assert notes[3] == (
-        "Two humps, about 20.3 and 23.0 s: one typical value does not tell it all.",
+        "Readings gather around 20.3 and 23.0 s: one typical value does not tell it all.",
     )
     assert all(notes[lane][0].startswith("The first run is") for lane in (1, 2, 4, 5))
     assert "Quillfern 9-rc Tarnwick failed in 3 of 20 boots" in rows[0].sentence
@@ -137,7 +137,7 @@ def test_machines_disagree_where_that_is_true(world):
     turned = {(pair.a, pair.b): pair.found.disagree for pair in total.pairs}
     assert turned["Quillfern 8 Tarnwick", "Quillfern 9-rc Tarnwick"]
     memory = next(row for row in found.machines if row.metric == "memory.used")
-    assert memory.headline == "Quillfern 9-rc Tarnwick ahead on all 4 machines"
+    assert memory.headline == "Quillfern 9-rc Tarnwick uses least on all 4 machines"
     assert not any(pair.found.disagree for pair in memory.pairs)
 
 

@@ -50,41 +50,43 @@ def made(bench):
 
 
 def asked(bench, study):
-    """The next run, as the conductor hands it to the rig, and its errand."""
-    lease = bench.desk.lease_next(study.id)
-    bench.desk.begin(lease)
+    """The next run, as the conductor hands it to the rig, and its job."""
+    lease = bench.queue.lease_next(study.id)
+    bench.queue.begin(lease)
     return lease, bench.machines.put(order_of(lease))
 
 
-def brought(errand, **changes):
-    capture = capture_for(RunOrder(errand.run_id, errand.attempt, "boot", errand.install, 1, 1, 1))
+def brought(job, **changes):
+    capture = capture_for(RunOrder(job.run_id, job.attempt, "boot", job.install, 1, 1, 1))
     return replace(capture, **changes)
 
 
 def test_a_boot_is_ordered_in_the_wanted_install_and_begun_when_it_came_up(bench, made):
     study, identities, server = made
-    _, errand = asked(bench, study)
-    wanted = errand.install.system.name
+    _, job = asked(bench, study)
+    wanted = job.install.system.name
     other = next(name for name in identities if name != wanted)
-    step = server.step("Laptop", Sign(identities[other], "boot 1"))
-    assert (step.do, step.entry) == ("restart", errand.install.recipe["entry"])
-    assert server.step("Laptop", Sign(identities[other], "boot 1", is_leaving=True)).do == "wait"
-    step = server.step("Laptop", Sign(identities[wanted], "boot 2"))
-    assert (step.do, step.job) == ("run", Job("boot"))
-    stamps = bench.machines.errand(errand.run_id, errand.attempt).stamps
+    step = server.instruct("Laptop", Sign(identities[other], "boot 1"))
+    assert (step.do, step.entry) == ("restart", job.install.recipe["entry"])
+    assert (
+        server.instruct("Laptop", Sign(identities[other], "boot 1", is_leaving=True)).do == "wait"
+    )
+    step = server.instruct("Laptop", Sign(identities[wanted], "boot 2"))
+    assert (step.do, step.asked) == ("run", Job("boot"))
+    stamps = bench.machines.job(job.run_id, job.attempt).stamps
     assert stamps["ordered"] < stamps["last_sign"] < stamps["first_sign"] < stamps["begun"]
-    assert server.step("Laptop", Sign(identities[wanted], "boot 2", busy=errand.run_id)).do == (
+    assert server.instruct("Laptop", Sign(identities[wanted], "boot 2", busy=job.run_id)).do == (
         "go on"
     )
 
 
 def test_a_machine_that_came_up_in_another_install_waits_and_says_so(bench, made):
     study, identities, server = made
-    _, errand = asked(bench, study)
-    other = next(name for name in identities if name != errand.install.system.name)
-    server.step("Laptop", Sign(identities[other], "boot 1"))
+    _, job = asked(bench, study)
+    other = next(name for name in identities if name != job.install.system.name)
+    server.instruct("Laptop", Sign(identities[other], "boot 1"))
     for _ in range(2):
-        step = server.step("Laptop", Sign(identities[other], "boot 2"))
+        step = server.instruct("Laptop", Sign(identities[other], "boot 2"))
         assert step.do == "wait"
         assert "did not come up in" in step.says
     told = [e for e in bench.events.after(0) if e.kind == "machine.waits"]
@@ -93,43 +95,46 @@ def test_a_machine_that_came_up_in_another_install_waits_and_says_so(bench, made
 
 @pytest.mark.parametrize(
     ("way", "says"),
-    [("disk-swap", "put in the disk with"), ("reinstall", "wipe the machine"),
-     ("none", "no way to switch")],
-)  # fmt: skip
+    [
+        ("disk-swap", "put in the disk with"),
+        ("reinstall", "wipe the machine"),
+        ("none", "no way to switch"),
+    ],
+)
 def test_where_a_person_switches_the_sheet_says_what_to_do(bench, made, way, says):
     study, identities, server = made
     for install in bench.library.installs():
         bench.library.ensure(replace(install, recipe={"switching": way}))
-    _, errand = asked(bench, study)
-    other = next(name for name in identities if name != errand.install.system.name)
-    step = server.step("Laptop", Sign(identities[other], "boot 1"))
+    _, job = asked(bench, study)
+    other = next(name for name in identities if name != job.install.system.name)
+    step = server.instruct("Laptop", Sign(identities[other], "boot 1"))
     assert step.do == "wait"
     assert says in step.says
-    assert errand.install.system.name in step.says
+    assert job.install.system.name in step.says
 
 
 def test_a_capture_may_come_twice_but_not_with_other_bytes(bench, made):
     study, _, server = made
-    lease, errand = asked(bench, study)
-    body = dump_capture(brought(errand))
+    lease, job = asked(bench, study)
+    body = dump_capture(brought(job))
     assert server.take("Laptop", body) == "taken"
     assert server.take("Laptop", body) == "known already"
     rig = EnrolledRig(bench.machines)
     capture = rig.run(order_of(lease), lambda name, at: None)
     assert json.loads(capture.text_of("handed-in"))["id"] == load_capture(body).id
-    bench.desk.finish(lease, capture, dump_capture(capture))
+    bench.queue.finish(lease, capture, dump_capture(capture))
     assert server.take("Laptop", body) == "known already"
     with pytest.raises(CaptureConflictError, match="another answer already"):
-        server.take("Laptop", dump_capture(brought(errand, probe="other")))
+        server.take("Laptop", dump_capture(brought(job, probe="other")))
     assert len(bench.readings.readings(study.id)) == 1
 
 
 def test_a_late_capture_is_kept_as_evidence_and_gives_no_reading(bench, made):
     study, _, server = made
-    _, errand = asked(bench, study)
-    capture = brought(errand)
-    bench.desk.release(study.id)
-    assert server.step("Laptop", Sign(made[1]["Varrow 12"], "b", busy=errand.run_id)).do == "end"
+    _, job = asked(bench, study)
+    capture = brought(job)
+    bench.queue.release(study.id)
+    assert server.instruct("Laptop", Sign(made[1]["Varrow 12"], "b", busy=job.run_id)).do == "end"
     body = dump_capture(capture)
     assert server.take("Laptop", body) == "came too late"
     assert server.take("Laptop", body) == "known already"
@@ -140,8 +145,8 @@ def test_a_late_capture_is_kept_as_evidence_and_gives_no_reading(bench, made):
 
 def test_what_answers_no_run_of_the_machine_is_refused(bench, made):
     study, _, server = made
-    _, errand = asked(bench, study)
-    stray = brought(errand)
+    _, job = asked(bench, study)
+    stray = brought(job)
     with pytest.raises(BadInputError, match="answers no run"):
         server.take("Laptop", dump_capture(replace(stray, ticket=None)))
     with pytest.raises(NotFoundError):
@@ -151,21 +156,21 @@ def test_what_answers_no_run_of_the_machine_is_refused(bench, made):
     with pytest.raises(BadInputError):
         server.take("Laptop", b"{}")
     with pytest.raises(NotFoundError, match="identity"):
-        server.step("Laptop", Sign(uuid4(), "boot 1"))
+        server.instruct("Laptop", Sign(uuid4(), "boot 1"))
 
 
 def test_an_answer_outlives_the_conductor_that_asked_for_it(bench, made):
     study, _, server = made
     bench.studies.set_state(study.id, StudyState.RUNNING)
-    with bench.desk.hold(study.id) as hand:
-        lease = bench.desk.lease_next(study.id, hand.id, "Laptop")
-        bench.desk.begin(lease)
-        errand = bench.machines.put(order_of(lease))
-    assert bench.desk.release_lost(study.id) == 0, "the machine still works on it"
-    capture = brought(errand, readings=[CaptureReading("boot.kernel", 2.0, "s", "systemd")])
+    with bench.queue.hold(study.id) as hand:
+        lease = bench.queue.lease_next(study.id, hand.id, "Laptop")
+        bench.queue.begin(lease)
+        job = bench.machines.put(order_of(lease))
+    assert bench.queue.release_lost(study.id) == 0, "the machine still works on it"
+    capture = brought(job, readings=[CaptureReading("boot.kernel", 2.0, "s", "systemd")])
     server.take("Laptop", dump_capture(capture))
     rigs = {"enrolled": EnrolledRig(bench.machines, wait=answering(bench, server))}
-    assert Conductor(bench.studies, bench.desk, bench.events, rigs).conduct(study.id)
+    assert Conductor(bench.studies, bench.queue, bench.events, rigs).conduct(study.id)
     runs = bench.studies.runs(study.id)
     assert [(run.state, run.attempt) for run in runs] == [(RunState.DONE, 1)] * 2
     kinds = [event.kind for event in bench.events.after(0, study.id)]
@@ -177,9 +182,9 @@ def answering(bench, server):
     """In place of waiting: the machine answers at once."""
 
     def wait(ended, seconds):
-        errand = bench.machines.next_errand("Laptop")
-        if errand is not None:
-            server.take("Laptop", dump_capture(brought(errand)))
+        job = bench.machines.next_job("Laptop")
+        if job is not None:
+            server.take("Laptop", dump_capture(brought(job)))
 
     return wait
 
@@ -210,8 +215,8 @@ def test_two_installs_never_share_a_name_on_a_machine(bench, made):
 
 def test_a_large_capture_is_read_within_bounds_and_taken_all_the_same(bench, made):
     study, _, _ = made
-    _, errand = asked(bench, study)
-    capture = brought(errand, evidence=[Evidence("journal", "a line\n" * 100_000)])
+    _, job = asked(bench, study)
+    capture = brought(job, evidence=[Evidence("journal", "a line\n" * 100_000)])
     assert bench.enrolled.take("Laptop", dump_capture(capture)) == "taken"
     lists = b'{"format": [' + b"[]," * 3_000_000 + b"[]]}"
     with pytest.raises(BadInputError):

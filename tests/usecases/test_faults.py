@@ -48,12 +48,12 @@ def own_cluster(monkeypatch):
 
 
 def test_a_restarted_database_costs_no_reading_and_doubles_none(own_cluster, monkeypatch, tmp_path):
-    monkeypatch.setattr("haremile.usecases.shift.LONGEST_PAUSE_S", 0.1)
+    monkeypatch.setattr("haremile.usecases.worker.LONGEST_PAUSE_S", 0.1)
     url = own_cluster.start()
     bench = wire(settings_from({"HAREMILE_DATA": str(tmp_path)}), url)
     study = bench.studies.create(checked_plan("Q", [install("A"), install("B")], 4, seed=1))
     rig = HeldRig()
-    conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig})
+    conductor = Conductor(bench.studies, bench.queue, bench.events, {"simulated": rig})
     outcome = []
     worker = threading.Thread(target=lambda: outcome.append(conductor.conduct(study.id)))
     worker.start()
@@ -68,4 +68,4 @@ def test_a_restarted_database_costs_no_reading_and_doubles_none(own_cluster, mon
     assert len(bench.readings.readings(study.id)) == len(rig.orders) == 8
     kinds = [event.kind for event in bench.events.after(0, study.id)]
     assert kinds.count("run.done") == 8
-    assert kinds.count("run.mark") == 8
+    assert kinds.count("run.phase") == 8

@@ -9,7 +9,7 @@ import pytest
 
 from haremile.core.records.study import RunState
 from haremile.errors import BadInputError, CaptureConflictError
-from haremile.usecases.find import study_findings
+from haremile.usecases.compare import study_findings
 from haremile.usecases.intake import Intake
 from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace, Evidence, dump_capture
@@ -20,11 +20,17 @@ SYSTEMS = ("Varrow 12 Thistlow", "Varrow 12 Tarnwick")
 
 def capture(system=SYSTEMS[0], asked="idle", value=400.0, **change):
     made = Capture(
-        id=str(uuid4()), made_at="2026-10-05T08:00:00+00:00", probe="0", asked=asked,
-        machine="Laptop", system=system, outcome="done", conditions={"cores": "2"},
+        id=str(uuid4()),
+        made_at="2026-10-05T08:00:00+00:00",
+        probe="0",
+        asked=asked,
+        machine="Laptop",
+        system=system,
+        outcome="done",
+        conditions={"cores": "2"},
         readings=[CaptureReading("memory.used", value, "MiB", "probe", 1.0)],
         traces=[CaptureTrace("memory.used", "B", [1.0, 2.0], [5.0, 4.0])],
-    )  # fmt: skip
+    )
     return replace(made, **change)
 
 
@@ -65,8 +71,11 @@ def test_captures_go_into_their_contenders_next_free_blocks(bench, intake, study
     ]
     found = bench.readings.readings(study.id)
     assert {(r.lane_no, r.block): r.value / 2**20 for r in found} == {
-        (1, 1): 400, (1, 2): 410, (2, 1): 300, (2, 2): 310,
-    }  # fmt: skip
+        (1, 1): 400,
+        (1, 2): 410,
+        (2, 1): 300,
+        (2, 2): 310,
+    }
     assert {r.resolution for r in found} == {2.0**20}
     assert study_findings(bench.studies, bench.readings, study.id).rows[0].metric == "memory.used"
 
@@ -113,9 +122,11 @@ def test_a_planned_run_is_filled_by_what_was_measured_by_hand(bench, intake):
     intake.take_in(study.id, files(capture(), capture(SYSTEMS[1])))
     states = {run[:2]: run[3] for run in runs(bench, study)}
     assert states == {
-        (1, 1): RunState.DONE, (2, 1): RunState.DONE,
-        (1, 2): RunState.PLANNED, (2, 2): RunState.PLANNED,
-    }  # fmt: skip
+        (1, 1): RunState.DONE,
+        (2, 1): RunState.DONE,
+        (1, 2): RunState.PLANNED,
+        (2, 2): RunState.PLANNED,
+    }
 
 
 def launches(start="warm", app="inkwarren"):
@@ -127,9 +138,12 @@ def launches(start="warm", app="inkwarren"):
         if note["measured"]
     ]
     return capture(
-        asked="launch", readings=readings, traces=[], evidence=[Evidence("launches", text)],
+        asked="launch",
+        readings=readings,
+        traces=[],
+        evidence=[Evidence("launches", text)],
         conditions={"start": start, "app": app},
-    )  # fmt: skip
+    )
 
 
 def test_every_launch_is_a_run_and_one_that_did_not_settle_stays_as_a_failed_one(
@@ -152,8 +166,9 @@ def test_starts_and_applications_are_rows_of_their_own(bench, intake, study):
     ]
     assert sorted(labels) == [
         ("To a settled window, coppicer", "cache-dropped"),
-        ("To a settled window, coppicer", "warm"), ("To a settled window, inkwarren", "warm"),
-    ]  # fmt: skip
+        ("To a settled window, coppicer", "warm"),
+        ("To a settled window, inkwarren", "warm"),
+    ]
     assert {run.block for run in bench.studies.runs(study.id)} == {1}
 
 

@@ -29,7 +29,7 @@ TRUTHS = {"A": truth(9.0), "B": truth(12.0, failure_share=0.2)}
 def conduct(url, study, speed):
     bench = wire(settings_from({"HAREMILE_DATA": "/nonexistent"}), url)
     rigs = {"simulated": SimulatedRig(TRUTHS, speed=speed)}
-    Conductor(bench.studies, bench.desk, bench.events, rigs).conduct(study)
+    Conductor(bench.studies, bench.queue, bench.events, rigs).conduct(study)
 for line in sys.stdin:
     url, study, speed = line.split()
     pid = os.fork()
@@ -65,10 +65,12 @@ class Conductors:
 @pytest.fixture(scope="module")
 def conductors():
     process = subprocess.Popen(
-        child_command([sys.executable, "-c", CHILD]), stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE, text=True,
+        child_command([sys.executable, "-c", CHILD]),
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
         env={**child_environment(), "PYTHONPATH": os.pathsep.join(sys.path)},
-    )  # fmt: skip
+    )
     yield Conductors(process)
     process.stdin.close()
     process.wait()
@@ -114,8 +116,11 @@ def test_random_kills_lose_nothing_and_repeat_nothing(bench, throwaway_url, cond
     assert story(bench, harried) == story(bench, quiet)
     states = {run.state for run in bench.studies.runs(harried.id)}
     assert states == {RunState.DONE, RunState.FAILED}
-    ended = [e.run_id for e in bench.events.after(0, harried.id, most=10_000)
-             if e.kind in ("run.done", "run.failed")]  # fmt: skip
+    ended = [
+        e.run_id
+        for e in bench.events.after(0, harried.id, most=10_000)
+        if e.kind in ("run.done", "run.failed")
+    ]
     assert len(ended) == len(set(ended)) == 40
     with psycopg.connect(throwaway_url) as link:
         doubled = link.execute(

@@ -10,13 +10,16 @@ from helpers import FakeRig, install
 
 def conducted(bench, outcomes, width, blocks=14):
     plan = checked_plan(
-        "Q", [install("A"), install("B")], blocks, seed=2,
+        "Q",
+        [install("A"), install("B")],
+        blocks,
+        seed=2,
         stopping=PrecisionPlan("boot.total", width),
-    )  # fmt: skip
+    )
     study = bench.studies.create(plan)
-    watch = PrecisionWatch(bench.studies, bench.readings, bench.desk)
+    watch = PrecisionWatch(bench.studies, bench.readings, bench.queue)
     rigs = {"simulated": FakeRig(outcomes)}
-    made = Conductor(bench.studies, bench.desk, bench.events, rigs, precision=watch)
+    made = Conductor(bench.studies, bench.queue, bench.events, rigs, precision=watch)
     assert made.conduct(study.id)
     return bench.studies.get(study.id), bench.studies.runs(study.id)
 
@@ -50,7 +53,7 @@ def test_failed_runs_do_not_count_as_precise(bench):
 
 
 @pytest.mark.parametrize(
-    ("key", "width", "blocks", "looks", "says"),
+    ("key", "width", "blocks", "interim_looks", "says"),
     [
         ("boot.totl", 1.0, 20, (), "unknown metric"),
         ("boot.total", -1.0, 20, (), "positive"),
@@ -58,7 +61,13 @@ def test_failed_runs_do_not_count_as_precise(bench):
         ("boot.total", 1.0, 20, (10, 20), "not both"),
     ],
 )
-def test_impossible_precision_is_refused(key, width, blocks, looks, says):
+def test_impossible_precision_is_refused(key, width, blocks, interim_looks, says):
     stopping = PrecisionPlan(key, width)
     with pytest.raises(BadInputError, match=says):
-        checked_plan("Q", [install("A"), install("B")], blocks, looks=looks, stopping=stopping)
+        checked_plan(
+            "Q",
+            [install("A"), install("B")],
+            blocks,
+            interim_looks=interim_looks,
+            stopping=stopping,
+        )

@@ -31,7 +31,7 @@ class GatedRig(FakeRig):
 @pytest.fixture
 def made(bench):
     rig = GatedRig()
-    conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig})
+    conductor = Conductor(bench.studies, bench.queue, bench.events, {"simulated": rig})
     runner = StudyRunner(conductor, bench.studies, bench.events)
     study = bench.studies.create(checked_plan("Q", [install("A"), install("B")], 2, seed=1))
     yield runner, rig, study
@@ -79,7 +79,7 @@ def test_stopping_leaves_the_study_to_the_next_start(bench, made):
     runner.stop()
     assert states(bench, study) == [RunState.PLANNED] * 4
     fresh = FakeRig()
-    conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": fresh})
+    conductor = Conductor(bench.studies, bench.queue, bench.events, {"simulated": fresh})
     again = StudyRunner(conductor, bench.studies, bench.events)
     again.take_up_interrupted()
     join(again)
@@ -88,7 +88,7 @@ def test_stopping_leaves_the_study_to_the_next_start(bench, made):
 
 def test_what_stops_a_study_is_told_as_an_event(bench):
     lacking = FakeRig([MissingHereError("the guest systems are not built")])
-    conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": lacking})
+    conductor = Conductor(bench.studies, bench.queue, bench.events, {"simulated": lacking})
     runner = StudyRunner(conductor, bench.studies, bench.events)
     study = bench.studies.create(checked_plan("Q", [install("A"), install("B")], 2, seed=1))
     runner.start(study.id)

@@ -4,7 +4,7 @@ from haremile.core.comparison.verdict import Verdict
 from haremile.core.records.study import RunState, StudyState
 from haremile.errors import BadInputError, ReadingsFileError
 from haremile.formats.readings_csv import parse_readings, write_readings
-from haremile.usecases.find import study_findings
+from haremile.usecases.compare import study_findings
 from haremile.usecases.take_in import export_lines, import_study, take_in_file
 
 HEAD = "system,machine,metric,value,unit,block,outcome,reason,set_aside,condition.start\n"
@@ -37,10 +37,12 @@ def test_failed_rows_are_failed_runs_and_set_aside_stays_visible(bench):
     study = taken(
         bench,
         file_of(
-            "V,L,boot.total,10,s,1,,,the lid was closed,", "V,L,boot.total,,s,2,failed,hung,,",
-            "Q,L,boot.total,12,s,1,,,,", "Q,L,boot.total,13,s,2,,,,",
+            "V,L,boot.total,10,s,1,,,the lid was closed,",
+            "V,L,boot.total,,s,2,failed,hung,,",
+            "Q,L,boot.total,12,s,1,,,,",
+            "Q,L,boot.total,13,s,2,,,,",
         ),
-    )  # fmt: skip
+    )
     runs = bench.studies.runs(study.id)
     assert [run.reason for run in runs if run.state is RunState.FAILED] == ["hung"]
     aside = [r.set_aside for r in bench.readings.readings(study.id) if r.set_aside]
@@ -108,16 +110,18 @@ def test_an_export_comes_back_equal_in_every_field(bench):
         f"2026-10-05T08:0{block}:00+00:00,{outcome},{reason},{aside},{start},{step}"
         for system in ("Varrow 12", "Quillfern 8")
         for procedure, metric, value, unit, start in (
-            ("boot", "boot.total", 17.5, "s", ""), ("idle", "memory.used", 3e8, "B", ""),
+            ("boot", "boot.total", 17.5, "s", ""),
+            ("idle", "memory.used", 3e8, "B", ""),
             ("footprint", "disk.used", 4e9, "B", ""),
             ("launch", "launch.settled", 1.5, "s", "warm"),
         )
         for block, outcome, reason, aside, step in (
-            (1, "done", "", "", ""), (1, "done", "", "a lorry", "3"),
+            (1, "done", "", "", ""),
+            (1, "done", "", "a lorry", "3"),
             (2, "failed", "=hung", "", ""),
         )
         for value in ([value + block] if outcome == "done" else [""])
-    ]  # fmt: skip
+    ]
     body = "\n".join([f"{head},set_aside,condition.start,step", *rows]) + "\n"
     study = taken(bench, body.encode())
     first = exported(bench, study)
@@ -125,9 +129,11 @@ def test_an_export_comes_back_equal_in_every_field(bench):
     assert again == first
     failed = [line for line in first if line.outcome == "failed"]
     assert {(line.procedure, line.metric) for line in failed} == {
-        ("boot", "boot.total"), ("idle", "memory.used"), ("footprint", "disk.used"),
+        ("boot", "boot.total"),
+        ("idle", "memory.used"),
+        ("footprint", "disk.used"),
         ("launch", "launch.settled"),
-    }  # fmt: skip
+    }
     assert {line.set_aside for line in first} == {None, "a lorry"}
     states = {run.procedure: run.state for run in bench.studies.runs(study.id) if run.block == 2}
     assert set(states) == {"boot", "idle", "footprint", "launch"}

@@ -22,8 +22,8 @@ def seen(bench):
 def test_each_machine_tells_what_is_under_way_and_what_comes_next(bench):
     first = planned(bench, "First?")
     planned(bench, "Second?", "Laptop")
-    lease = bench.desk.lease_next(first.id)
-    bench.desk.begin(lease)
+    lease = bench.queue.lease_next(first.id)
+    bench.queue.begin(lease)
     board, laptop = seen(bench).machines
     assert (board.name, board.left, board.done, board.left_s) == ("Bench", 4, 0, None)
     assert board.now.run.id == lease.run.id
@@ -36,7 +36,7 @@ def test_each_machine_tells_what_is_under_way_and_what_comes_next(bench):
 def test_a_machine_whose_sheet_is_done_is_not_shown_and_how_long_is_left_is_calculated(bench):
     done = planned(bench, "Done?")
     half = planned(bench, "Half?", "Laptop")
-    conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": FakeRig()})
+    conductor = Conductor(bench.studies, bench.queue, bench.events, {"simulated": FakeRig()})
     conductor.conduct(done.id)
     stops = iter([False, False, True])
     conductor.conduct(half.id, lambda: next(stops))
@@ -50,15 +50,15 @@ def test_what_waits_for_a_person_says_what_to_do(bench):
     by_hand = planned(bench, "By hand?", "Laptop", rig=None)
     resting = planned(bench, "Resting?", "Board", blocks=3)
     rig = FakeRig([RunFailedError("no card")] * 9)
-    conductor = Conductor(bench.studies, bench.desk, bench.events, {"simulated": rig})
+    conductor = Conductor(bench.studies, bench.queue, bench.events, {"simulated": rig})
     with pytest.raises(RigRestsError, match="Board rests after 3 failed runs in a row") as rests:
         conductor.conduct(resting.id)
     bench.events.add("study.stopped", resting.id, reason=str(rests.value))
-    hands = {hand.question: hand for hand in seen(bench).hands}
-    assert "no card" in hands["Resting?"].what
-    assert hands["Resting?"].since <= datetime.now(UTC)
-    assert "take the files in" in hands["By hand?"].what
-    assert "start it" in hands["Planned?"].what
+    actions_needed = {hand.question: hand for hand in seen(bench).actions_needed}
+    assert "no card" in actions_needed["Resting?"].what
+    assert actions_needed["Resting?"].since <= datetime.now(UTC)
+    assert "take the files in" in actions_needed["By hand?"].what
+    assert "start it" in actions_needed["Planned?"].what
     assert bench.studies.get(by_hand.id).state is StudyState.PLANNED
 
 
@@ -66,6 +66,6 @@ def test_a_study_that_goes_on_needs_no_hand_any_more(bench):
     study = planned(bench, "Which?")
     bench.events.add("study.stopped", study.id, reason="no power")
     bench.studies.set_state(study.id, StudyState.RUNNING)
-    assert seen(bench).hands == ()
+    assert seen(bench).actions_needed == ()
     bench.studies.set_state(study.id, StudyState.PAUSED)
-    assert [hand.what.partition(" ")[0] for hand in seen(bench).hands] == ["paused"]
+    assert [hand.what.partition(" ")[0] for hand in seen(bench).actions_needed] == ["paused"]

@@ -46,16 +46,31 @@ METHODS = Path(__file__).resolve().parents[3] / "docs" / "methods.md"
 
 
 PARTS = (
-    today, studies, running, intake, readings, catalogue, events, methods, pictures, rigs, people,
-)  # fmt: skip
+    today,
+    studies,
+    running,
+    intake,
+    readings,
+    catalogue,
+    events,
+    methods,
+    pictures,
+    rigs,
+    people,
+)
 
 
 def interface(lifespan: Lifespan[FastAPI] | None = None) -> FastAPI:
     """Every endpoint, wired to nothing yet."""
     app = FastAPI(
-        title="Hare Mile", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
-        openapi_url=None, description=DESCRIPTION,
-    )  # fmt: skip
+        title="Hare Mile",
+        version=__version__,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url=None,
+        description=DESCRIPTION,
+    )
     add_problem_handlers(app)
     api = APIRouter(prefix="/api")
     for part in PARTS:

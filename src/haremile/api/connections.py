@@ -61,8 +61,13 @@ class BoundedProtocol(H11Protocol):
 def server_settings() -> dict[str, Any]:
     """What our server is told beside its application."""
     return {
-        "http": BoundedProtocol, "ws": "none", "log_level": "warning", "access_log": False,
-        "server_header": False, "proxy_headers": False,  # nobody says for others who they are
-        "timeout_graceful_shutdown": 2, "timeout_keep_alive": 5,
+        "http": BoundedProtocol,
+        "ws": "none",
+        "log_level": "warning",
+        "access_log": False,
+        "server_header": False,
+        "proxy_headers": False,  # nobody says for others who they are
+        "timeout_graceful_shutdown": 2,
+        "timeout_keep_alive": 5,
         "h11_max_incomplete_event_size": 32 * 2**10,
-    }  # fmt: skip
+    }

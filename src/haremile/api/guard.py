@@ -42,7 +42,7 @@ from haremile.api.recognition import (
 )
 from haremile.core.records.bounds import checked_text
 from haremile.errors import HareMileError
-from haremile.usecases.access import AccessBook, Principal, Role, Way, acting
+from haremile.usecases.access import AccessRepository, Principal, Role, Way, acting
 from haremile_probe.signing import DIGEST, MAC, NEXT, digest_of, is_same
 
 log = logging.getLogger(__name__)
@@ -106,7 +106,7 @@ class Guard:
     Parameters
     ----------
     app : the application
-    book : AccessBook
+    book : AccessRepository
     machines : MachineMessages
     access : Access, optional
         Loopback only where none is stated.
@@ -115,7 +115,7 @@ class Guard:
     def __init__(
         self,
         app: ASGIApp,
-        book: AccessBook,
+        book: AccessRepository,
         machines: MachineMessages,
         access: Access | None = None,
     ):

@@ -11,10 +11,20 @@ from haremile.api.recognition import is_local
 PERMISSIONS = ", ".join(
     f"{name}=()"
     for name in (
-        "accelerometer", "camera", "display-capture", "geolocation", "gyroscope", "magnetometer",
-        "microphone", "midi", "payment", "publickey-credentials-get", "serial", "usb",
+        "accelerometer",
+        "camera",
+        "display-capture",
+        "geolocation",
+        "gyroscope",
+        "magnetometer",
+        "microphone",
+        "midi",
+        "payment",
+        "publickey-credentials-get",
+        "serial",
+        "usb",
     )
-)  # fmt: skip
+)
 ALWAYS = {
     "X-Content-Type-Options": "nosniff",
     "X-Frame-Options": "DENY",

@@ -13,27 +13,34 @@ from fastapi.openapi.utils import get_openapi
 
 from haremile.api.problems import MEDIA_TYPE
 from haremile.api.recognition import PAGE_HEADER
-from haremile.api.schemas import Problem
+from haremile.api.schemas.base import Problem
 from haremile_probe.signing import MACHINE
 
 SCHEMES = {
     "key": {
-        "type": "http", "scheme": "bearer",
+        "type": "http",
+        "scheme": "bearer",
         "description": "A person's key, made by haremile key add",
     },
     "session": {
-        "type": "apiKey", "in": "cookie", "name": "haremile-PORT",
+        "type": "apiKey",
+        "in": "cookie",
+        "name": "haremile-PORT",
         "description": "A session's cookie; together with the page's own secret",
     },
     "page": {
-        "type": "apiKey", "in": "header", "name": PAGE_HEADER,
+        "type": "apiKey",
+        "in": "header",
+        "name": PAGE_HEADER,
         "description": "The secret that the page of a session holds",
     },
     "machine": {
-        "type": "apiKey", "in": "header", "name": MACHINE,
+        "type": "apiKey",
+        "in": "header",
+        "name": MACHINE,
         "description": "A machine's key by its name, with the signature that docs/rigs.md tells",
     },
-}  # fmt: skip
+}
 OF_PEOPLE: list[dict[str, list[str]]] = [{"key": []}, {"session": [], "page": []}]
 OF_MACHINES: list[dict[str, list[str]]] = [{"machine": []}]
 
@@ -67,7 +74,28 @@ def described(app: FastAPI) -> dict[str, Any]:
     return app.openapi_schema
 
 
+def _refs(part: Any) -> set[str]:
+    """Names of the schemas that a part of the document names."""
+    if isinstance(part, dict):
+        own = {str(part["$ref"]).rpartition("/")[2]} if "$ref" in part else set()
+        return own.union(*(_refs(value) for value in part.values()))
+    return set().union(*(_refs(value) for value in part)) if isinstance(part, list) else set()
+
+
+def _always_sent(document: dict[str, Any]) -> None:
+    """Whatever is only ever answered has all its fields, those with a default too."""
+    schemas = document["components"]["schemas"]
+    operations = [one for path in document["paths"].values() for one in path.values()]
+    asked = set().union(*(_refs(one.get("requestBody", {})) for one in operations))
+    while more := set().union(*(_refs(schemas.get(name, {})) for name in asked)) - asked:
+        asked |= more
+    for name, schema in schemas.items():
+        if name not in asked and "properties" in schema:
+            schema["required"] = list(schema["properties"])
+
+
 def _complete(document: dict[str, Any]) -> None:
+    _always_sent(document)
     parts = document["components"]
     parts["securitySchemes"] = SCHEMES
     parts["schemas"]["Problem"] = Problem.model_json_schema()

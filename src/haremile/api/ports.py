@@ -4,22 +4,22 @@ from collections.abc import Mapping, Sequence
 from typing import Protocol
 from uuid import UUID
 
-from haremile.usecases.access import AccessBook
+from haremile.usecases.access import AccessRepository
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.intake import File, IntakeItem, IntakeResult
 from haremile.usecases.ports import (
     EventLog,
     Library,
-    MachineDesk,
+    MachineQueue,
     Progress,
-    ReadingBook,
-    RunDesk,
-    StudyBook,
+    ReadingRepository,
+    RunQueue,
+    StudyRepository,
 )
 from haremile.usecases.runner import StudyRunner
 
 
-class IntakeDesk(Protocol):
+class Intakes(Protocol):
     """Takes files in, out of the way of everything else."""
 
     def preview(
@@ -52,15 +52,15 @@ class BenchParts(Protocol):
         """Systems, machines, installs."""
 
     @property
-    def studies(self) -> StudyBook:
+    def studies(self) -> StudyRepository:
         """Studies."""
 
     @property
-    def desk(self) -> RunDesk:
+    def queue(self) -> RunQueue:
         """Run sheets at work."""
 
     @property
-    def readings(self) -> ReadingBook:
+    def readings(self) -> ReadingRepository:
         """Readings and evidence."""
 
     @property
@@ -68,11 +68,11 @@ class BenchParts(Protocol):
         """What happened."""
 
     @property
-    def machines(self) -> MachineDesk:
+    def machines(self) -> MachineQueue:
         """Enrolled machines."""
 
     @property
-    def access(self) -> AccessBook:
+    def access(self) -> AccessRepository:
         """Who may come in, and what they did."""
 
     @property
@@ -80,7 +80,7 @@ class BenchParts(Protocol):
         """What enrolled machines are told."""
 
     @property
-    def intake(self) -> IntakeDesk:
+    def intake(self) -> Intakes:
         """Files that are brought."""
 
     @property

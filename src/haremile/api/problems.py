@@ -6,7 +6,7 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 from starlette.routing import Match
 
-from haremile.api.schemas import Problem
+from haremile.api.schemas.base import Problem
 from haremile.errors import (
     BadInputError,
     ConflictError,
@@ -22,7 +22,7 @@ MEDIA_TYPE = "application/problem+json"
 _STATUS: tuple[tuple[type[HareMileError], int, str], ...] = (
     (BadInputError, 422, "Not valid"),
     (NotAllowedError, 403, "Not allowed"),
-    (NotFoundError, 404, "Not in the bench book"),
+    (NotFoundError, 404, "Not found"),
     (ConflictError, 409, "Not in this state"),
     (MissingHereError, 503, "Something is missing on this machine"),
     (StoreUnavailableError, 503, "The database does not answer"),

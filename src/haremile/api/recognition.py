@@ -13,7 +13,7 @@ from starlette.datastructures import Headers
 from starlette.requests import cookie_parser
 from starlette.types import Scope
 
-from haremile.usecases.access import AccessBook, Principal, Role, Way
+from haremile.usecases.access import AccessRepository, Principal, Role, Way
 from haremile_probe.signing import (
     DIGEST,
     MAC,
@@ -69,7 +69,7 @@ class Shown:
         return self.key is not None or (self.cookie is not None and self.page is not None)
 
 
-def recognise(book: AccessBook, shown: Shown, *, page_only: bool) -> Principal | None:
+def recognise(book: AccessRepository, shown: Shown, *, page_only: bool) -> Principal | None:
     """Who it is; with `page_only` the cookie is enough: the page itself tells nothing.
 
     Blocks: the book is asked.

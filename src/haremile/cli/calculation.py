@@ -23,11 +23,11 @@ from haremile.core.planning.repeats import (
     repeats_in,
     smallest_difference,
 )
-from haremile.core.records.interim_looks import parse_looks
+from haremile.core.records.interim_looks import parse_interim_looks
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import metric
 from haremile.core.records.units import parse_amount
-from haremile.core.wording import sentences as wording
+from haremile.core.wording.planning import plan_sentence, smallest_sentence, time_sentence
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import parse_readings
 from haremile.usecases.calculate import (
@@ -48,9 +48,9 @@ MarginOption = Annotated[
     list[str] | None,
     typer.Option(help="What matters: 3%, 0.5s, 15MiB; a share and an amount: the wider holds."),
 ]
-Overrules = Annotated[
+Overrides = Annotated[
     list[str] | None,
-    typer.Option("--overrule", help="Compare although a condition differs, as KEY=REASON."),
+    typer.Option("--override", help="Compare although a condition differs, as KEY=REASON."),
 ]
 PairedBy = Annotated[str | None, typer.Option(help="block, or machine.")]
 
@@ -126,14 +126,19 @@ def compare(
     paired_by: PairedBy = None,
     margin: MarginOption = None,
     level: Level = 0.95,
-    overrule: Overrules = None,
+    override: Overrides = None,
     as_json: Json = False,
 ) -> None:
     """Compare two systems of a readings file."""
     asked = ContrastQuestion(
-        metric_key, *between, machine, paired_by, joined_margin(margin, metric_key), level,
-        _keyed(overrule, "an overrule"),
-    )  # fmt: skip
+        metric_key,
+        *between,
+        machine,
+        paired_by,
+        joined_margin(margin, metric_key),
+        level,
+        _keyed(override, "an override"),
+    )
     document = contrast_document(parse_readings(read_file(file)), asked)
     if as_json:
         print_json(document)
@@ -151,19 +156,23 @@ def field(
     paired_by: Annotated[str | None, typer.Option(help="machine: over all machines.")] = None,
     margin: MarginOption = None,
     baseline: Annotated[str | None, typer.Option(help="Whom the others are said against.")] = None,
-    looks: Annotated[
+    interim_looks: Annotated[
         str | None, typer.Option(help="Blocks after which verdicts are read: 10,15,20.")
     ] = None,
-    overrule: Overrules = None,
+    override: Overrides = None,
     as_json: Json = False,
 ) -> None:
     """Compare all contenders of one metric with one another."""
     if paired_by not in (None, "machine"):
         raise BadInputError(f"a field is paired by machine, not by {paired_by}")
     asked = FieldQuestion(
-        metric_key, machine, joined_margin(margin, metric_key), baseline,
-        parse_looks(looks) if looks else None, _keyed(overrule, "an overrule"),
-    )  # fmt: skip
+        metric_key,
+        machine,
+        joined_margin(margin, metric_key),
+        baseline,
+        parse_interim_looks(interim_looks) if interim_looks else None,
+        _keyed(override, "an override"),
+    )
     lines = parse_readings(read_file(file))
     document = machines_document(lines, asked) if paired_by else field_document(lines, asked)
     if as_json:
@@ -212,7 +221,7 @@ def plan(
     if difference is not None:
         found = plan_repeats(sd, least, true, power, contenders, looks)
         document |= asdict(found)
-        sentence = wording.plan_sentence(found, power)
+        sentence = plan_sentence(found, power)
     else:
         if hours is not None:
             if seconds is None:
@@ -221,12 +230,12 @@ def plan(
         at_hand = repeats or 0
         smallest = smallest_difference(sd, least, at_hand, power, contenders, looks)
         document |= {"repeats": at_hand, "looks": looks, "smallest_difference": smallest}
-        sentence = wording.smallest_sentence(smallest, at_hand, unit, power)
+        sentence = smallest_sentence(smallest, at_hand, unit, power)
     if seconds is not None and document["repeats"]:
         left = {lane: int(document["repeats"]) for lane in range(contenders)}
         time = estimate_time({0: [seconds]}, left)
         document["seconds"] = time.seconds if time else None
-        sentence = f"{sentence} {wording.time_sentence(time)}"
+        sentence = f"{sentence} {time_sentence(time)}"
     if as_json:
         print_json(document)
         return
@@ -257,10 +266,12 @@ def total(
     """Calculate each system's total: weighted geometric mean of ratios to a stored reference."""
     stated = _keyed([part for part in weights.split(",") if part.strip()], "a weight")
     asked = TotalQuestion(
-        reference, {key: _weight(key, text) for key, text in stated.items()},
+        reference,
+        {key: _weight(key, text) for key, text in stated.items()},
         {key: _floor(key, text) for key, text in _keyed(floor, "a floor").items()},
-        machine, level,
-    )  # fmt: skip
+        machine,
+        level,
+    )
     document = total_document(parse_readings(read_file(file)), asked)
     if as_json:
         print_json(document)

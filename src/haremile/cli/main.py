@@ -28,9 +28,12 @@ from haremile.cli import (
 from haremile.errors import BadInputError, HareMileError, MissingHereError, NotFoundError
 
 app = typer.Typer(
-    name="haremile", no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False,
-    help="Repeated measurements of Linux systems, told apart honestly.",
-)  # fmt: skip
+    name="haremile",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    help="Repeated measurements of Linux systems, compared honestly.",
+)
 app.command()(serve.serve)
 app.command()(serve.demo)
 app.command("test")(test_run.run_tests)
@@ -66,7 +69,7 @@ def top(
         typer.Option("--version", callback=_version, is_eager=True, help="Print it, and end."),
     ] = False,
 ) -> None:
-    """Repeated measurements of Linux systems, told apart honestly."""
+    """Repeated measurements of Linux systems, compared honestly."""
 
 
 def exit_code(error: HareMileError) -> int:

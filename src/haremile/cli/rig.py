@@ -10,6 +10,7 @@ from rich.table import Table
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.serve import serving
 from haremile.cli.session import bench, say
+from haremile.core.records.rigs import ENROLLED
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import NAME, read_probe_archive
@@ -35,7 +36,7 @@ def list_rigs(as_json: Json = False) -> None:
             operated = [one for one in opened.library.installs() if one.rig is not None]
             print_json({"installs": as_document(operated), "signs": as_document(signs)})
             return
-        table = Table("system", "machine", "rig", "recipe", "last sign", box=None)
+        table = Table("system", "machine", "run by", "recipe", "last sign", box=None)
         for install in opened.library.installs():
             if install.rig is None:
                 continue
@@ -97,10 +98,10 @@ def switch(
             for install in opened.library.installs()
             if (install.system.name, install.machine.name) == (system, machine)
         ]
-        if not known or known[0].rig != "enrolled":
+        if not known or known[0].rig != ENROLLED:
             raise BadInputError(f"{system} on {machine} is not enrolled")
         recipe = {**known[0].recipe, "switching": way, **({"entry": entry} if entry else {})}
-        made = Install(known[0].system, known[0].machine, rig="enrolled", recipe=recipe)
+        made = Install(known[0].system, known[0].machine, rig=ENROLLED, recipe=recipe)
         typer.echo(opened.library.ensure(made).id)
 
 

@@ -158,8 +158,10 @@ def _tell(opened: Bench, address: str, how: Listening) -> None:
         say(f"Hare Mile is ready at {address}; ./haremile key link signs a browser in")
     else:
         print(entry_address(opened, address), flush=True)
-        say(f"Hare Mile is ready: open the address above, which signs one browser in (or: {address}"
-            "  once signed in). Stop with Ctrl-C")  # fmt: skip
+        say(
+            f"Hare Mile is ready: open the address above, which signs one browser in (or: {address}"
+            "  once signed in). Stop with Ctrl-C"
+        )
     if how.certificate is not None:
         say(f"its certificate is known by its sha256: {how.certificate.pin}")
 

@@ -12,13 +12,13 @@ from haremile.bootstrap import Bench
 from haremile.cli.calculation import parse_margin
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
-from haremile.core.records.interim_looks import parse_looks
+from haremile.core.records.interim_looks import parse_interim_looks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import PrecisionPlan, Study
 from haremile.errors import BadInputError, NotFoundError
 from haremile.rigs.guest.build import build_guests
 from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image
-from haremile.usecases.find import study_findings
+from haremile.usecases.compare import study_findings
 from haremile.usecases.plan import (
     checked_plan,
     extend_study,
@@ -33,7 +33,7 @@ app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, extend
 Name = Annotated[str, typer.Argument(help="The study's id, or a part of its title.")]
 
 
-def find_study(opened: Bench, name: str) -> Study:
+def compare_study(opened: Bench, name: str) -> Study:
     """The study of that id, or the only one whose title holds `name`."""
     try:
         return opened.studies.get(UUID(name))
@@ -74,7 +74,7 @@ def create(
         list[str] | None,
         typer.Option(help="What matters, as METRIC=AMOUNT: boot.total=0.5s, memory.used=3%."),
     ] = None,
-    looks: Annotated[
+    interim_looks: Annotated[
         str | None,
         typer.Option(help="Blocks after which verdicts are read: 10,15,20; else once, at the end."),
     ] = None,
@@ -98,7 +98,7 @@ def create(
             raise BadInputError(
                 f"unknown contender: {missing[0]}; expected one of {', '.join(sorted(known))}"
             )
-        at = parse_looks(looks).planned if looks else ()
+        at = parse_interim_looks(interim_looks).planned if interim_looks else ()
         installs = [known[name] for name in contender]
         plan = checked_plan(
             title, installs, repeats, seed, margins, at, procedure or ("boot",), _precision(until)
@@ -161,7 +161,7 @@ def run(
             study = plan_desktop(opened.studies, opened.host, repeats, seed)
             say(f"planned {study.id}: {study.title}")
         else:
-            study = find_study(opened, name or "")
+            study = compare_study(opened, name or "")
         stop = threading.Event()
         teller = threading.Thread(target=_tell, args=(opened, study, stop), daemon=True)
         teller.start()
@@ -200,7 +200,7 @@ def extend(
 ) -> None:
     """Add blocks to a study whose plan is done; what they decide is marked extended."""
     with bench() as opened:
-        study = extend_study(opened.studies, find_study(opened, name).id, blocks)
+        study = extend_study(opened.studies, compare_study(opened, name).id, blocks)
         say(f"{study.title}: {study.blocks} blocks now; run it to go on")
 
 
@@ -208,7 +208,7 @@ def extend(
 def show(name: Name, as_json: Json = False) -> None:
     """Print the findings of a study."""
     with bench() as opened:
-        study = find_study(opened, name)
+        study = compare_study(opened, name)
         if as_json:
             found = study_findings(opened.studies, opened.readings, study.id)
             print_json({"study": as_document(study), "findings": as_document(found)})
@@ -220,7 +220,7 @@ def show(name: Name, as_json: Json = False) -> None:
 def tell(name: Name, as_json: Json = False) -> None:
     """Tell everything that happened in a study, in order, from its events."""
     with bench() as opened:
-        study = find_study(opened, name)
+        study = compare_study(opened, name)
         labels = {contender.lane_no: contender.label for contender in study.contenders}
         runs = {
             run.id: f"{labels[run.lane_no]}, {run.procedure}, block {run.block}"
@@ -247,4 +247,4 @@ def _print_findings(opened: Bench, study: Study) -> None:
     for item in found.reliability:
         table.add_row(f"Reliability, {item.procedure}", item.machine, item.verdict, item.sentence)
     console.print(table)
-    console.print(found.promise)
+    console.print(found.expected_false)

@@ -82,13 +82,13 @@ def contrast_rows(found: Document) -> list[tuple[str, str]]:
     if found["verdict"] is not None:
         lean = f", leaning to {found['lean']}" if found["lean"] else ""
         rows.append(("verdict", f"{found['verdict']}{lean}"))
-    rows.append(("speaks of", found["speaks_of"]))
+    rows.append(("speaks of", found["scope"]))
     return rows + [_condition_row(d) for d in found["fair_start"] if d["grade"] != "same"]
 
 
 def _condition_row(found: Document) -> tuple[str, str]:
     values = ", ".join("not stated" if v is None else v for v in found["values"])
-    then = f"overruled: {found['overruled']}" if found["overruled"] else found["remedy"]
+    then = f"overridden: {found['overridden']}" if found["overridden"] else found["remedy"]
     return found["grade"], f"{found['key']}: {values}; {then}"
 
 

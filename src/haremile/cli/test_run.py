@@ -77,9 +77,12 @@ def _temporary_folders() -> set[str]:
 
 def _changed_files() -> list[str]:
     done = subprocess.run(
-        ["git", "status", "--porcelain"], capture_output=True, text=True, check=False,
+        ["git", "status", "--porcelain"],
+        capture_output=True,
+        text=True,
+        check=False,
         cwd=present_settings().root,
-    )  # fmt: skip
+    )
     if os.environ.get("CI") != "true":
         return []  # a person at work has changed files
     return [f"file {line}" for line in done.stdout.splitlines()]

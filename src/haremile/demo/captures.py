@@ -13,9 +13,11 @@ from haremile.core.simulation.machine import SimulatedRun, simulated_method
 from haremile.demo.world import StudyTruth, UnitTruth
 
 METHODS = {
-    "boot.firmware": "firmware-table", "boot.menu": "firmware-table", "boot.kernel": "systemd",
+    "boot.firmware": "firmware-table",
+    "boot.menu": "firmware-table",
+    "boot.kernel": "systemd",
     "boot.userspace": "systemd",
-}  # fmt: skip
+}
 STEP_S = 5.0
 """Seconds between readings of memory while it settles."""
 FALLS_S = 22.0
@@ -29,20 +31,30 @@ def capture_file(
     seat = truth.seat(name)
     readings = [
         {
-            "metric": key, "value": value, "unit": metric(key).unit,
+            "metric": key,
+            "value": value,
+            "unit": metric(key).unit,
             "method": METHODS.get(key, simulated_method(key)),
         }
         for key, value in sorted(drawn.values.items())
-    ]  # fmt: skip
+    ]
     body = {
-        "format": "haremile-capture/1", "id": str(uuid5(NAMESPACE_OID, f"{truth.title} {line}")),
-        "made_at": at.isoformat(), "probe": "1", "asked": "boot", "ticket": None,
-        "machine": seat.machine, "system": seat.system, "outcome": "done", "reason": None,
-        "conditions": dict(truth.lanes[name].conditions), "readings": readings,
+        "format": "haremile-capture/1",
+        "id": str(uuid5(NAMESPACE_OID, f"{truth.title} {line}")),
+        "made_at": at.isoformat(),
+        "probe": "1",
+        "asked": "boot",
+        "ticket": None,
+        "machine": seat.machine,
+        "system": seat.system,
+        "outcome": "done",
+        "reason": None,
+        "conditions": dict(truth.lanes[name].conditions),
+        "readings": readings,
         "traces": [_curve(drawn, [truth.seed, line.lane_no, line.block])],
         "evidence": [{"name": "boot-units", "text": _units(truth.units[seat.machine], drawn)}],
         "faults": [],
-    }  # fmt: skip
+    }
     return f"boot {line.position}.json", json.dumps(body).encode()
 
 
@@ -56,9 +68,11 @@ def _curve(drawn: SimulatedRun, seed: Sequence[int]) -> dict[str, object]:
     bumps = generator.normal(0.0, 0.012, times.size) * (times < times[-1] - 4 * STEP_S)
     values = settled * (1.0 + above + bumps * above / MOST_ABOVE)
     return {
-        "metric": "memory.used", "unit": "B", "times_s": times.tolist(),
+        "metric": "memory.used",
+        "unit": "B",
+        "times_s": times.tolist(),
         "values": values.round().tolist(),
-    }  # fmt: skip
+    }
 
 
 def _units(units: Sequence[UnitTruth], drawn: SimulatedRun) -> str:

@@ -18,19 +18,33 @@ from haremile.core.simulation.machine import (
 from haremile.demo.captures import capture_file
 from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
 from haremile.usecases.intake import Intake
-from haremile.usecases.ports import Library, ReadingBook, StudyBook, StudyPlan
+from haremile.usecases.ports import Library, ReadingRepository, StudyPlan, StudyRepository
 from haremile.usecases.take_in import take_in_file
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)
 COLUMNS = (
-    "system", "machine", "install", "metric", "value", "unit", "method", "run", "block", "at",
-    "outcome", "reason", "set_aside",
-)  # fmt: skip
+    "system",
+    "machine",
+    "install",
+    "metric",
+    "value",
+    "unit",
+    "method",
+    "run",
+    "block",
+    "at",
+    "outcome",
+    "reason",
+    "set_aside",
+)
 
 
 def load_sample_world(
-    studies: StudyBook, readings: ReadingBook, library: Library, say: Callable[[str], None]
+    studies: StudyRepository,
+    readings: ReadingRepository,
+    library: Library,
+    say: Callable[[str], None],
 ) -> int:
     """Keep the studies that are not there yet; return how many were added."""
     known = {digest.title for digest in studies.digests()}
@@ -38,8 +52,8 @@ def load_sample_world(
     for truth in missing:
         say(f"loading the sample study: {truth.title}")
         study = studies.create(_plan(truth))
-        for key, reason in truth.overrules.items():
-            studies.overrule(study.id, key, reason)
+        for key, reason in truth.overrides.items():
+            studies.override(study.id, key, reason)
         if truth.units:
             Intake(studies, readings, library).take_in(study.id, capture_files(truth))
         else:
@@ -116,9 +130,15 @@ def _base(truth: StudyTruth, system: str, line: SheetLine, run: str) -> _Row:
     lane, seat = truth.lanes[system], truth.seat(system)
     stated: _Row = {f"condition.{key}": value for key, value in lane.conditions.items()}
     return {
-        "system": seat.system, "machine": seat.machine, "install": seat.install, "run": run,
-        "block": line.block, "at": begun_at(line).isoformat(), "outcome": "done", **stated,
-    }  # fmt: skip
+        "system": seat.system,
+        "machine": seat.machine,
+        "install": seat.install,
+        "run": run,
+        "block": line.block,
+        "at": begun_at(line).isoformat(),
+        "outcome": "done",
+        **stated,
+    }
 
 
 def _boot_rows(
@@ -146,10 +166,14 @@ def _launch_rows(truth: StudyTruth, system: str, line: SheetLine) -> Iterator[_R
         value = _drawn_launch(metric_truth, truth.seed + offset, line)
         yield {
             **_base(truth, system, line, f"launch {start} {line.position}"),
-            "metric": "launch.settled", "value": repr(value), "unit": "s",
-            "method": simulated_method("launch.settled"), "condition.start": start,
-            "condition.app": "Wayfarrow", "condition.app_version": launch.app_version,
-        }  # fmt: skip
+            "metric": "launch.settled",
+            "value": repr(value),
+            "unit": "s",
+            "method": simulated_method("launch.settled"),
+            "condition.start": start,
+            "condition.app": "Wayfarrow",
+            "condition.app_version": launch.app_version,
+        }
 
 
 def _drawn_launch(truth: MetricTruth, seed: int, line: SheetLine) -> float:

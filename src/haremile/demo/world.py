@@ -17,22 +17,30 @@ KIB = 2.0**10
 
 MACHINES = {
     "Germination-room mini PC": Machine(
-        "Germination-room mini PC", "physical", None,
+        "Germination-room mini PC",
+        "physical",
+        None,
         {"cores": "4", "memory": "8 GiB", "storage": "NVMe"},
     ),
     "Herbarium laptop": Machine(
-        "Herbarium laptop", "physical", None,
+        "Herbarium laptop",
+        "physical",
+        None,
         {"cores": "2", "memory": "4 GiB", "storage": "SATA SSD"},
     ),
     "Field-kit board": Machine(
-        "Field-kit board", "physical", None,
+        "Field-kit board",
+        "physical",
+        None,
         {"cores": "4 small", "memory": "2 GiB", "storage": "microSD"},
     ),
     "One-gig guest": Machine(
-        "One-gig guest", "simulated", "One-gig guest",
+        "One-gig guest",
+        "simulated",
+        "One-gig guest",
         {"cores": "2", "memory": "1 GiB", "storage": "virtual disk"},
     ),
-}  # fmt: skip
+}
 
 SYSTEMS = {
     "Varrow 12 Thistlow": System("Varrow 12 Thistlow", "Varrow", "12", "Thistlow"),
@@ -98,7 +106,7 @@ class StudyTruth:
     margins: Mapping[str, Margin] = field(default_factory=dict)
     set_aside: tuple[str, int, str, str] | None = None
     """System, block, metric and reason of the one reading that a person set aside."""
-    overrules: Mapping[str, str] = field(default_factory=dict)
+    overrides: Mapping[str, str] = field(default_factory=dict)
     units: Mapping[str, Sequence[UnitTruth]] = field(default_factory=dict)
     """What runs in the boots of a machine; such a study comes in as captures of the probe."""
 
@@ -116,7 +124,7 @@ def _boot(
     noise: float,
     *,
     first_run: float = 1.8,
-    second_hump: float = 0.0,
+    second_mode: float = 0.0,
     second_share: float = 0.0,
     drift: float = 0.0,
 ) -> dict[str, MetricTruth]:
@@ -124,10 +132,16 @@ def _boot(
         "boot.firmware": MetricTruth(firmware, 0.02, step=0.001),
         "boot.kernel": MetricTruth(kernel, noise * 0.25, skew=0.3, step=0.001),
         "boot.userspace": MetricTruth(
-            userspace, noise, skew=0.5, first_run=first_run, second_hump=second_hump,
-            second_share=second_share, step=0.001, drift=drift,
+            userspace,
+            noise,
+            skew=0.5,
+            first_run=first_run,
+            second_mode=second_mode,
+            second_share=second_share,
+            step=0.001,
+            drift=drift,
         ),
-    }  # fmt: skip
+    }
 
 
 def _idle(
@@ -164,9 +178,7 @@ def _lane(
         **conditions,
     }
     made_faults = faults or Faults()
-    return LaneTruth(
-        {**boot, **idle}, failure_share, failure_reason, stated, **vars(made_faults)
-    )  # fmt: skip
+    return LaneTruth({**boot, **idle}, failure_share, failure_reason, stated, **vars(made_faults))
 
 
 def _launch(cold: float, warm: float, version: str = "41") -> LaunchTruth:
@@ -197,7 +209,7 @@ HERBARIUM = StudyTruth(
         ),
         "Quillfern 9-rc Tarnwick": _lane(
             "Quillfern 9-rc Tarnwick",
-            _boot(2.1, 3.9, 14.3, 0.4, second_hump=2.8, second_share=0.35),
+            _boot(2.1, 3.9, 14.3, 0.4, second_mode=2.8, second_share=0.35),
             _idle(312, 70, 0, 5.4, 118),
             failure_share=0.12,
         ),
@@ -234,11 +246,14 @@ FIELD_KIT = StudyTruth(
             "Quillfern 8 Tarnwick", _boot(1.2, 5.8, 31.7, 1.5), _idle(338, 66, 0, 5.1, 121)
         ),
         "Marlstone 26.1 Mossgate": _lane(
-            "Marlstone 26.1 Mossgate", _boot(1.2, 6.6, 58.0, 2.2), _idle(702, 110, 64, 8.0, 199),
-            failure_share=0.08, failure_reason="hung: no login within 180 s",
+            "Marlstone 26.1 Mossgate",
+            _boot(1.2, 6.6, 58.0, 2.2),
+            _idle(702, 110, 64, 8.0, 199),
+            failure_share=0.08,
+            failure_reason="hung: no login within 180 s",
         ),
     },
-)  # fmt: skip
+)
 
 GERMINATION = StudyTruth(
     title="What does the candidate change in the germination room?",
@@ -262,7 +277,9 @@ GERMINATION = StudyTruth(
             "Marlstone 26.1 Thistlow", _boot(4.6, 2.0, 7.3, 0.24), _idle(460, 92, 0, 6.2, 165)
         ),
         "Marlstone 26.1 Mossgate": _lane(
-            "Marlstone 26.1 Mossgate", _boot(4.6, 2.0, 8.8, 0.3), _idle(741, 121, 0, 8.1, 204),
+            "Marlstone 26.1 Mossgate",
+            _boot(4.6, 2.0, 8.8, 0.3),
+            _idle(741, 121, 0, 8.1, 204),
             updates_pending="18",
         ),
     },
@@ -274,7 +291,7 @@ GERMINATION = StudyTruth(
         "Marlstone 26.1 Thistlow": _launch(1.65, 0.54),
         "Marlstone 26.1 Mossgate": _launch(1.9, 0.56),
     },
-)  # fmt: skip
+)
 
 ONE_GIG = StudyTruth(
     title="Can any desktop live on one gigabyte?",
@@ -288,29 +305,38 @@ ONE_GIG = StudyTruth(
         ),
         "Quillfern 9-rc Tarnwick": _lane(
             "Quillfern 9-rc Tarnwick",
-            _boot(0.4, 2.4, 12.9, 0.5, second_hump=2.2, second_share=0.3),
+            _boot(0.4, 2.4, 12.9, 0.5, second_mode=2.2, second_share=0.3),
             _idle(301, 52, 0, 5.4, 117),
             failure_share=0.1,
         ),
         "Marlstone 26.1 Thistlow": _lane(
-            "Marlstone 26.1 Thistlow", _boot(0.4, 2.6, 17.1, 0.6), _idle(441, 62, 41, 6.2, 163),
+            "Marlstone 26.1 Thistlow",
+            _boot(0.4, 2.6, 17.1, 0.6),
+            _idle(441, 62, 41, 6.2, 163),
             faults=Faults(stall_share=0.1, stall_s=19.0),
         ),
         "Marlstone 26.1 Mossgate": _lane(
-            "Marlstone 26.1 Mossgate", _boot(0.4, 2.6, 24.5, 1.1, drift=0.22),
+            "Marlstone 26.1 Mossgate",
+            _boot(0.4, 2.6, 24.5, 1.1, drift=0.22),
             _idle(588, 70, 210, 8.1, 201),
         ),
     },
-)  # fmt: skip
+)
 
 BOOT_UNITS = (
-    UnitTruth("mounts.service", 0.0, 0.08), UnitTruth("input-devices.service", 0.02, 0.16),
-    UnitTruth("clock-sync.service", 0.12, 0.2), UnitTruth("network-up.service", 0.14, 0.46),
-    UnitTruth("sound.service", 0.2, 0.27), UnitTruth("printer-watch.service", 0.22, 0.31),
-    UnitTruth("coppicer-index.service", 0.3, 0.58), UnitTruth("field-sync.service", 0.46, 0.6),
-    UnitTruth("power-watch.service", 0.2, 0.24), UnitTruth("display-manager.service", 0.6, 0.7),
-    UnitTruth("tarnwick-session.service", 0.7, 0.97), UnitTruth("tarnwick-panel.service", 0.8, 1.0),
-)  # fmt: skip
+    UnitTruth("mounts.service", 0.0, 0.08),
+    UnitTruth("input-devices.service", 0.02, 0.16),
+    UnitTruth("clock-sync.service", 0.12, 0.2),
+    UnitTruth("network-up.service", 0.14, 0.46),
+    UnitTruth("sound.service", 0.2, 0.27),
+    UnitTruth("printer-watch.service", 0.22, 0.31),
+    UnitTruth("coppicer-index.service", 0.3, 0.58),
+    UnitTruth("field-sync.service", 0.46, 0.6),
+    UnitTruth("power-watch.service", 0.2, 0.24),
+    UnitTruth("display-manager.service", 0.6, 0.7),
+    UnitTruth("tarnwick-session.service", 0.7, 0.97),
+    UnitTruth("tarnwick-panel.service", 0.8, 1.0),
+)
 SLOW_CARD_UNITS = tuple(
     UnitTruth(unit.name, 0.18, 0.59) if unit.name == "coppicer-index.service" else unit
     for unit in BOOT_UNITS
@@ -355,7 +381,9 @@ EVERYWHERE = StudyTruth(
     margins=MARGINS,
     lanes={
         f"{system} on {machine}": _lane(
-            system, _with_menu(_boot(*boot, first_run=0.0), machine), _idle(*idle),
+            system,
+            _with_menu(_boot(*boot, first_run=0.0), machine),
+            _idle(*idle),
             waits="menu" if machine == "Herbarium laptop" else "none",
         )
         for machine, systems in _EVERYWHERE.items()
@@ -365,7 +393,7 @@ EVERYWHERE = StudyTruth(
         machine: SLOW_CARD_UNITS if machine == "Field-kit board" else BOOT_UNITS
         for machine in _EVERYWHERE
     },
-)  # fmt: skip
+)
 
 
 def _stages(
@@ -374,18 +402,26 @@ def _stages(
     """A system from its stick, freshly installed, and brought up to date."""
     before, after = kernels.split()
     live = _lane(
-        system, _boot(2.1, 3.6, userspace + 9.5, 0.8, first_run=0.0),
+        system,
+        _boot(2.1, 3.6, userspace + 9.5, 0.8, first_run=0.0),
         _idle(used_mib + 170, 140, 0, disk_gib, processes + 6),
-        medium="live", updates_pending="42", kernel=before,
-    )  # fmt: skip
+        medium="live",
+        updates_pending="42",
+        kernel=before,
+    )
     fresh = _lane(
-        system, _boot(2.1, 3.6, userspace, 0.4, first_run=0.0),
-        _idle(used_mib, 92, 0, disk_gib, processes), updates_pending="42", kernel=before,
-    )  # fmt: skip
+        system,
+        _boot(2.1, 3.6, userspace, 0.4, first_run=0.0),
+        _idle(used_mib, 92, 0, disk_gib, processes),
+        updates_pending="42",
+        kernel=before,
+    )
     updated = _lane(
-        system, _boot(2.1, 3.7, userspace + 0.9, 0.4, first_run=0.0),
-        _idle(used_mib + 24, 95, 0, disk_gib + 1.3, processes + 2), kernel=after,
-    )  # fmt: skip
+        system,
+        _boot(2.1, 3.7, userspace + 0.9, 0.4, first_run=0.0),
+        _idle(used_mib + 24, 95, 0, disk_gib + 1.3, processes + 2),
+        kernel=after,
+    )
     return {f"{system}, live": live, f"{system}, fresh": fresh, f"{system}, updated": updated}
 
 
@@ -399,12 +435,17 @@ STAGES = StudyTruth(
         **_stages("Varrow 12 Thistlow", 14.0, 612, 6.2, 187, "6.12 6.12.4"),
         **_stages("Marlstone 26.1 Mossgate", 17.5, 733, 7.4, 203, "6.14 6.14.2"),
     },
-    overrules={"medium": "from the stick or from the disk is the question"},
+    overrides={"medium": "from the stick or from the disk is the question"},
 )
 
 STUDIES: Sequence[StudyTruth] = (
-    STAGES, EVERYWHERE, FIELD_KIT, GERMINATION, ONE_GIG, HERBARIUM,
-)  # fmt: skip
+    STAGES,
+    EVERYWHERE,
+    FIELD_KIT,
+    GERMINATION,
+    ONE_GIG,
+    HERBARIUM,
+)
 
 
 def simulated_truths() -> dict[str, LaneTruth]:

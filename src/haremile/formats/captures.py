@@ -19,9 +19,9 @@ from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings, rows_in
 from haremile_probe.gathered import FIRST, parse_gathered
+from haremile_probe.interpret import PROCEDURES
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.service_manager import parse_units
-from haremile_probe.whole import PROCEDURES
 from haremile_probe.wire import (
     CAPTURE_FORMAT,
     Capture,

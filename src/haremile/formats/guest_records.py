@@ -51,8 +51,10 @@ class MeminfoWatch:
 def add_idle_readings(capture: Capture) -> None:
     """Append the readings that the capture's evidence gives; what cannot be read is a fault."""
     for name, read in (
-        ("meminfo", _memory), ("processes", _processes), ("filesystem", _file_system),
-    ):  # fmt: skip
+        ("meminfo", _memory),
+        ("processes", _processes),
+        ("filesystem", _file_system),
+    ):
         text = capture.text_of(name)
         if text is None:
             if not any(fault.what.startswith(name) for fault in capture.faults):

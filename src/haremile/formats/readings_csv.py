@@ -22,9 +22,18 @@ from haremile.errors import BadInputError, ReadingsFileError, UnitError, Unknown
 
 REQUIRED = ("system", "machine", "metric", "value", "unit")
 OPTIONAL = (
-    "install", "procedure", "method", "resolution", "run", "block", "at", "outcome", "reason",
-    "set_aside", "step",
-)  # fmt: skip
+    "install",
+    "procedure",
+    "method",
+    "resolution",
+    "run",
+    "block",
+    "at",
+    "outcome",
+    "reason",
+    "set_aside",
+    "step",
+)
 CONDITION = "condition."
 DONE = "done"
 MOST_BYTES = 32 * 2**20
@@ -331,15 +340,25 @@ class _Table:
         unit = self._unit(key, self.raw("unit")) if key and self.raw("unit") else None
         known = unit or (1.0, "")
         made = ReadingLine(
-            line=number, system=self.text("system"), machine=self.text("machine"),
-            install=self.text("install"), metric=key, method=self._method(),
-            value=self._value(key, known, outcome), unit=known[1],
-            resolution=self._resolution(known), run=self.text("run") or None,
-            block=self.whole_in("block"), at=self.time_in("at"), outcome=outcome,
+            line=number,
+            system=self.text("system"),
+            machine=self.text("machine"),
+            install=self.text("install"),
+            metric=key,
+            method=self._method(),
+            value=self._value(key, known, outcome),
+            unit=known[1],
+            resolution=self._resolution(known),
+            run=self.text("run") or None,
+            block=self.whole_in("block"),
+            at=self.time_in("at"),
+            outcome=outcome,
             reason=self.text("reason", 2000) or None,
-            set_aside=self.text("set_aside", 2000) or None, step=self.whole_in("step"),
-            procedure=self._procedure(key), conditions=self._conditions(),
-        )  # fmt: skip
+            set_aside=self.text("set_aside", 2000) or None,
+            step=self.whole_in("step"),
+            procedure=self._procedure(key),
+            conditions=self._conditions(),
+        )
         return made if len(self.faults.found) == before else None
 
     def _conditions(self) -> dict[str, str]:
@@ -347,9 +366,10 @@ class _Table:
         known = self._met.get(cells)
         if known is None:
             known = {
-                key: self.text(CONDITION + key) for key, _ in self.conditions
+                key: self.text(CONDITION + key)
+                for key, _ in self.conditions
                 if self.raw(CONDITION + key)
-            }  # fmt: skip
+            }
             self._met[cells] = known
         return known
 

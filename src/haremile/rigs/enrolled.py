@@ -13,7 +13,7 @@ from uuid_utils.compat import uuid7
 from haremile.errors import MissingHereError, RunFailedError, StoreUnavailableError
 from haremile.rigs.answers import answer_to
 from haremile.rigs.probe_words import PROCEDURES, probe_job
-from haremile.usecases.ports import Errand, MachineDesk, Mark, RunOrder
+from haremile.usecases.ports import MachineJob, MachineQueue, ReportPhase, RunOrder
 from haremile_probe.wire import REFUSED, Capture, CaptureReading, Evidence, load_capture
 
 log = logging.getLogger(__name__)
@@ -26,21 +26,21 @@ MARKS = ("ordered", "first_sign", "begun")
 
 
 class EnrolledRig:
-    """Puts an errand on a machine's desk and waits until it is answered.
+    """Puts an job on a machine's queue and waits until it is answered.
 
     Parameters
     ----------
-    desk : MachineDesk
+    queue : MachineQueue
     wait : callable
         Waits for an event, for so many seconds at most; a test hands in its own.
     """
 
     def __init__(
         self,
-        desk: MachineDesk,
+        queue: MachineQueue,
         wait: Callable[[threading.Event, float], object] = threading.Event.wait,
     ):
-        self._desk, self._wait = desk, wait
+        self._queue, self._wait = queue, wait
         self._ended: dict[UUID, threading.Event] = {}
 
     @property
@@ -48,33 +48,33 @@ class EnrolledRig:
         """What this rig can do."""
         return PROCEDURES
 
-    def run(self, order: RunOrder, mark: Mark) -> Capture:
+    def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Ask the machine, or go on waiting for what was asked before.
 
-        The errand stays open until its run is written: should this conductor go away first, the
-        next one finds the answer on the desk.
+        The job stays open until its run is written: should this conductor go away first, the
+        next one finds the answer on the queue.
         """
         probe_job(order.procedure, order.conditions, order.install.recipe)  # or it is not valid
         ended = self._ended.setdefault(order.run_id, threading.Event())
         try:
-            errand = self._desk.put(order)
+            job = self._queue.put(order)
             told: set[str] = set()
-            while errand.body is None:
+            while job.body is None:
                 if ended.is_set():
-                    raise RunFailedError("ended before the machine answered", _said(errand))
-                if errand.stage == "over":
+                    raise RunFailedError("ended before the machine answered", _said(job))
+                if job.stage == "over":
                     raise RunFailedError("this attempt was given up")
-                told = _tell(errand, told, mark)
+                told = _tell(job, told, report_phase)
                 self._wait(ended, LOOK_S)
-                errand = self._looked(order, errand)
-            _tell(errand, told, mark)
-            return _answer(order, errand, errand.body)
+                job = self._looked(order, job)
+            _tell(job, told, report_phase)
+            return _answer(order, job, job.body)
         finally:
             del self._ended[order.run_id]
 
-    def _looked(self, order: RunOrder, last: Errand) -> Errand:
+    def _looked(self, order: RunOrder, last: MachineJob) -> MachineJob:
         try:
-            return self._desk.errand(order.run_id, order.attempt) or last
+            return self._queue.job(order.run_id, order.attempt) or last
         except StoreUnavailableError as error:
             log.warning("%s; the machine goes on by itself", error)
             return last
@@ -86,13 +86,13 @@ class EnrolledRig:
                 ended.set()
 
 
-def _tell(errand: Errand, told: set[str], mark: Mark) -> set[str]:
-    begin = _at(errand.stamps, "ordered") or _at(errand.stamps, "begun")
+def _tell(job: MachineJob, told: set[str], report_phase: ReportPhase) -> set[str]:
+    begin = _at(job.stamps, "ordered") or _at(job.stamps, "begun")
     for name in MARKS:
-        at = _at(errand.stamps, name)
+        at = _at(job.stamps, name)
         if at is not None and name not in told:
             told = told | {name}
-            mark(name, None if begin is None else at - begin)
+            report_phase(name, None if begin is None else at - begin)
     return told
 
 
@@ -101,11 +101,11 @@ def _at(stamps: Mapping[str, float | str], name: str) -> float | None:
     return None if found is None else float(found)
 
 
-def _said(errand: Errand) -> str:
-    return str(errand.stamps.get("waits", ""))
+def _said(job: MachineJob) -> str:
+    return str(job.stamps.get("waits", ""))
 
 
-def _answer(order: RunOrder, errand: Errand, body: bytes) -> Capture:
+def _answer(order: RunOrder, job: MachineJob, body: bytes) -> Capture:
     """What the machine brought, under a name of its own: it holds more than was handed in."""
     capture = load_capture(body)
     if capture.outcome != "done" and (capture.reason or "").startswith(f"{REFUSED}: "):
@@ -114,16 +114,16 @@ def _answer(order: RunOrder, errand: Errand, body: bytes) -> Capture:
     handed_in = {"id": capture.id, "sha256": hashlib.sha256(body).hexdigest()}
     evidence = [
         Evidence("handed-in", json.dumps(handed_in)),
-        Evidence("outside", json.dumps(dict(errand.stamps), indent=1, sort_keys=True)),
+        Evidence("outside", json.dumps(dict(job.stamps), indent=1, sort_keys=True)),
     ]
     conditions = {"switching": order.install.recipe.get("switching", "none")}
-    made = answer_to(order, capture, conditions, _seen_outside(errand), evidence)
+    made = answer_to(order, capture, conditions, _seen_outside(job), evidence)
     return replace(made, id=str(uuid7()))
 
 
-def _seen_outside(errand: Errand) -> list[CaptureReading]:
+def _seen_outside(job: MachineJob) -> list[CaptureReading]:
     """From the machine's last sign to its first, on the server's clock."""
-    last, first = (_at(errand.stamps, name) for name in ("last_sign", "first_sign"))
-    if errand.procedure != "boot" or last is None or first is None:
+    last, first = (_at(job.stamps, name) for name in ("last_sign", "first_sign"))
+    if job.procedure != "boot" or last is None or first is None:
         return []
     return [CaptureReading("boot.total", first - last, "s", "host-marker", SERVER_STEP_S)]

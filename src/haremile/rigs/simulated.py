@@ -16,7 +16,7 @@ from haremile.core.simulation.machine import (
     simulated_method,
 )
 from haremile.errors import BadInputError, RunFailedError
-from haremile.usecases.ports import Mark, RunOrder
+from haremile.usecases.ports import ReportPhase, RunOrder
 from haremile_probe import VERSION
 from haremile_probe.wire import Capture, CaptureReading, Ticket
 
@@ -52,7 +52,7 @@ class SimulatedRig:
         """What this rig can do."""
         return frozenset(PROCEDURES)
 
-    def run(self, order: RunOrder, mark: Mark) -> Capture:
+    def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Draw one run and let its time pass."""
         name = order.install.recipe.get("truth", "")
         if name not in self._truths:
@@ -62,35 +62,43 @@ class SimulatedRig:
         if self._all_ended.is_set():
             ended.set()
         try:
-            return self._drawn(order, truth, mark, self._given_sleep or ended.wait)
+            return self._drawn(order, truth, report_phase, self._given_sleep or ended.wait)
         finally:
             del self._ended[order.run_id]
 
     def _drawn(
-        self, order: RunOrder, truth: LaneTruth, mark: Mark, sleep: Callable[[float], object]
+        self,
+        order: RunOrder,
+        truth: LaneTruth,
+        report_phase: ReportPhase,
+        sleep: Callable[[float], object],
     ) -> Capture:
         if order.procedure != "boot":
-            return self._after_boot(order, truth, mark, sleep)
+            return self._after_boot(order, truth, report_phase, sleep)
         drawn = simulate_run(truth, order.seed, order.lane_no, order.block)
-        mark("power-on", 0.0)
+        report_phase("power-on", 0.0)
         total = drawn.values.get("boot.total", truth.typical_total)
         userspace = total - drawn.values.get("boot.userspace", total / 2.0)
         sleep(userspace / self._speed)
-        mark("userspace", userspace)
+        report_phase("userspace", userspace)
         sleep((total - userspace) / self._speed)
         if drawn.failure is not None:
             raise RunFailedError(drawn.failure)
-        mark("ready", total)
+        report_phase("ready", total)
         return _capture(order, truth, drawn.values)
 
     def _after_boot(
-        self, order: RunOrder, truth: LaneTruth, mark: Mark, sleep: Callable[[float], object]
+        self,
+        order: RunOrder,
+        truth: LaneTruth,
+        report_phase: ReportPhase,
+        sleep: Callable[[float], object],
     ) -> Capture:
         """What is measured on a machine that is up; a launch has a truth for each application."""
         application = order.conditions.get("app", "")
         if order.procedure == "launch" and application not in truth.launches:
             raise BadInputError(f"no truth is known for a launch of {application}")
-        mark("begun", 0.0)
+        report_phase("begun", 0.0)
         sleep(procedure_of(order.procedure).nominal_s / self._speed)
         if order.procedure == "launch":
             seed, lane_no, block = order.seed, order.lane_no, order.block
@@ -118,12 +126,17 @@ class SimulatedRig:
 def _capture(order: RunOrder, truth: LaneTruth, values: Mapping[str, float]) -> Capture:
     conditions = {**truth.conditions_in(order.block), **order.conditions}
     return Capture(
-        id=str(uuid7()), made_at=datetime.now(UTC).isoformat(), probe=VERSION,
-        asked=order.procedure, machine=order.install.machine.name,
-        system=order.install.system.name, outcome="done",
-        ticket=Ticket(str(order.run_id), order.attempt), conditions=conditions,
+        id=str(uuid7()),
+        made_at=datetime.now(UTC).isoformat(),
+        probe=VERSION,
+        asked=order.procedure,
+        machine=order.install.machine.name,
+        system=order.install.system.name,
+        outcome="done",
+        ticket=Ticket(str(order.run_id), order.attempt),
+        conditions=conditions,
         readings=[
             CaptureReading(key, value, metric(key).unit, simulated_method(key))
             for key, value in values.items()
         ],
-    )  # fmt: skip
+    )

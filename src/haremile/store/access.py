@@ -92,12 +92,13 @@ class PostgresAccess:
         query = (
             PersonRow.select(PersonRow, keys)
             .join(
-                PersonKeyRow, JOIN.LEFT_OUTER,
+                PersonKeyRow,
+                JOIN.LEFT_OUTER,
                 on=(PersonKeyRow.person == PersonRow.id) & PersonKeyRow.revoked_at.is_null(),
             )
             .group_by(PersonRow.id)
             .order_by(PersonRow.name)
-        )  # fmt: skip
+        )
         return [Person(row.name, Role(row.role), row.made_at, row.keys) for row in query]
 
     @connected
@@ -111,11 +112,17 @@ class PostgresAccess:
         )
         return [
             Session(
-                row.id, row.person.name, Role(row.person.role), _way(row), row.agent, row.made_at,
-                row.seen_at, row.expires_at,
+                row.id,
+                row.person.name,
+                Role(row.person.role),
+                _way(row),
+                row.agent,
+                row.made_at,
+                row.seen_at,
+                row.expires_at,
             )
             for row in query
-        ]  # fmt: skip
+        ]
 
     def _is_live(self) -> list[object]:
         at = self._now()
@@ -147,9 +154,11 @@ class PostgresAccess:
             self.note("device paired", person=person)
         token = code or fresh_secret()
         EntryRow.create(
-            person=row, digest=digest_of(token), is_pairing=code is not None,
+            person=row,
+            digest=digest_of(token),
+            is_pairing=code is not None,
             expires_at=self._now() + life,
-        )  # fmt: skip
+        )
         return token
 
     def _forget_code(self, code: str) -> None:
@@ -174,17 +183,26 @@ class PostgresAccess:
                 .execute()
             )
             entry = next(iter(used), None)
-            key = None if entry else PersonKeyRow.get_or_none(
-                PersonKeyRow.digest == digest, PersonKeyRow.revoked_at.is_null()
-            )  # fmt: skip
+            key = (
+                None
+                if entry
+                else PersonKeyRow.get_or_none(
+                    PersonKeyRow.digest == digest, PersonKeyRow.revoked_at.is_null()
+                )
+            )
             if entry is None and key is None:
                 return None
             made = Entered(fresh_secret(), fresh_secret())
             SessionRow.create(
-                person=entry.person_id if entry else key.person_id, digest=digest_of(made.cookie),
-                page_digest=digest_of(made.page), is_paired=bool(entry and entry.is_pairing),
-                agent=agent, made_at=at, seen_at=at, expires_at=at + SESSION_LIFE,
-            )  # fmt: skip
+                person=entry.person_id if entry else key.person_id,
+                digest=digest_of(made.cookie),
+                page_digest=digest_of(made.page),
+                is_paired=bool(entry and entry.is_pairing),
+                agent=agent,
+                made_at=at,
+                seen_at=at,
+                expires_at=at + SESSION_LIFE,
+            )
             return made
 
     @connected

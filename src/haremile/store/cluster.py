@@ -108,12 +108,29 @@ class Cluster:
             handed.flush()
             self._own(Path(handed.name))
             done = subprocess.run(
-                self._as_user([
-                    self._program("initdb"), "-D", str(self._data), "-U", ROLE, "--no-sync",
-                    "-A", "scram-sha-256", "--pwfile", handed.name, "-E", "UTF8", "--locale=C",
-                ]),
-                cwd="/", capture_output=True, text=True, check=False, env=child_environment(),
-            )  # fmt: skip
+                self._as_user(
+                    [
+                        self._program("initdb"),
+                        "-D",
+                        str(self._data),
+                        "-U",
+                        ROLE,
+                        "--no-sync",
+                        "-A",
+                        "scram-sha-256",
+                        "--pwfile",
+                        handed.name,
+                        "-E",
+                        "UTF8",
+                        "--locale=C",
+                    ]
+                ),
+                cwd="/",
+                capture_output=True,
+                text=True,
+                check=False,
+                env=child_environment(),
+            )
         if done.returncode:
             shutil.rmtree(self._data, ignore_errors=True)
             raise StoreUnavailableError(f"initdb failed: {done.stderr.strip()}")
@@ -126,17 +143,26 @@ class Cluster:
         state = {"port": port, "sockets": str(self._sockets)}
         self._state_file.write_text(json.dumps(state))
         settings = {
-            "listen_addresses": "127.0.0.1", "port": port, "max_connections": 60,
-            "unix_socket_directories": self._sockets, "shared_buffers": "64MB", "jit": "off",
-        }  # fmt: skip
+            "listen_addresses": "127.0.0.1",
+            "port": port,
+            "max_connections": 60,
+            "unix_socket_directories": self._sockets,
+            "shared_buffers": "64MB",
+            "jit": "off",
+        }
         command = [self._program("postgres"), "-D", str(self._data)]
         for key, value in settings.items():
             command += ["-c", f"{key}={value}"]
         with (self.folder / "postgres.log").open("ab") as output:
             self._process = subprocess.Popen(
-                self._as_user(command), cwd="/", stdin=subprocess.DEVNULL, stdout=output,
-                stderr=subprocess.STDOUT, env=child_environment(), start_new_session=True,
-            )  # fmt: skip
+                self._as_user(command),
+                cwd="/",
+                stdin=subprocess.DEVNULL,
+                stdout=output,
+                stderr=subprocess.STDOUT,
+                env=child_environment(),
+                start_new_session=True,
+            )
 
     def _forget_sockets_of_the_dead(self) -> None:
         """Remove the socket folder of a server whose parent was killed before it could."""

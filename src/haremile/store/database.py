@@ -11,6 +11,7 @@ import psycopg
 from peewee import DataError, IntegrityError, InterfaceError, OperationalError
 from playhouse.migrations import Runner
 from playhouse.postgres_ext import PooledPsycopg3Database
+from psycopg.rows import namedtuple_row
 
 from haremile.errors import BadInputError, ConflictError, StoreUnavailableError
 from haremile.store.rows import database
@@ -34,10 +35,15 @@ def connect(url: str) -> PooledPsycopg3Database:
     if parts.scheme not in ("postgres", "postgresql") or not parts.path.strip("/"):
         raise BadInputError("DATABASE_URL must look like postgresql://user@host:port/database")
     bound = PooledPsycopg3Database(
-        parts.path.strip("/"), user=unquote(parts.username or "") or None,
-        password=unquote(parts.password or "") or None, host=parts.hostname, port=parts.port,
-        max_connections=CONNECTIONS, stale_timeout=300, timeout=10,
-    )  # fmt: skip
+        parts.path.strip("/"),
+        user=unquote(parts.username or "") or None,
+        password=unquote(parts.password or "") or None,
+        host=parts.hostname,
+        port=parts.port,
+        max_connections=CONNECTIONS,
+        stale_timeout=300,
+        timeout=10,
+    )
     database.initialize(bound)
     return bound
 
@@ -103,6 +109,8 @@ def together() -> Iterator[None]:
         yield
 
 
-def rows_of(query: str, *values: Any) -> list[tuple[Any, ...]]:
-    """All rows of a query."""
-    return list(database.execute_sql(query, values).fetchall())
+def rows_of(query: str, *values: Any) -> list[Any]:
+    """All rows of a query; each has its columns as attributes, by the names in the query."""
+    cursor = database.execute_sql(query, values)
+    cursor.row_factory = namedtuple_row
+    return list(cursor.fetchall())

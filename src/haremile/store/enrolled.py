@@ -1,4 +1,4 @@
-"""Enrolled machines: keys, signs, errands."""
+"""Enrolled machines: keys, signs, jobs."""
 
 import hashlib
 from collections.abc import Mapping
@@ -6,6 +6,7 @@ from uuid import UUID
 
 from peewee import fn
 
+from haremile.core.records.rigs import ENROLLED
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import ConflictError, NotFoundError
 from haremile.store.database import connected
@@ -14,24 +15,24 @@ from haremile.store.library import PostgresLibrary, install_of
 from haremile.store.rows import (
     AttemptRow,
     CaptureRow,
-    ErrandRow,
     InstallRow,
+    MachineJobRow,
     MachineKeyRow,
     MachineRow,
     MachineSignRow,
     database,
     now,
 )
-from haremile.store.runs import ENROLLED, keep_capture
+from haremile.store.runs import keep_capture
 from haremile.usecases.access import fresh_secret
-from haremile.usecases.ports import Errand, MachineSign, RunOrder
+from haremile.usecases.ports import MachineJob, MachineSign, RunOrder
 from haremile_probe.signing import name_of, secret_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
 ASKED, ANSWERED = "asked", "answered"
 
 
-class PostgresMachineDesk:
+class PostgresMachineQueue:
     """Keeps what is between the server and its enrolled machines."""
 
     def __init__(self, library: PostgresLibrary):
@@ -102,8 +103,11 @@ class PostgresMachineDesk:
         if install is None or install.machine.name != machine:
             raise NotFoundError("install of this machine with the identity", identity)
         facts = {
-            "install": install, "boot_id": boot_id, "is_leaving": is_leaving, "seen_at": fn.now(),
-        }  # fmt: skip
+            "install": install,
+            "boot_id": boot_id,
+            "is_leaving": is_leaving,
+            "seen_at": fn.now(),
+        }
         (
             MachineSignRow.insert(machine=install.machine, **facts)
             .on_conflict(
@@ -119,58 +123,65 @@ class PostgresMachineDesk:
         query = MachineSignRow.select(MachineSignRow, MachineRow).join(MachineRow)
         return [
             MachineSign(
-                row.machine.name, row.seen_at, row.boot_id, row.is_leaving,
+                row.machine.name,
+                row.seen_at,
+                row.boot_id,
+                row.is_leaving,
                 row.install.system.name if row.install_id else None,
             )
             for row in query.order_by(MachineRow.name)
-        ]  # fmt: skip
+        ]
 
     @connected
-    def put(self, order: RunOrder) -> Errand:
-        """Ask a machine for a run; the same attempt again is the same errand."""
+    def put(self, order: RunOrder) -> MachineJob:
+        """Ask a machine for a run; the same attempt again is the same job."""
         with database.atomic():
             known = _of_attempt(order.run_id, order.attempt)
             if known is None:
                 install = InstallRow.get_by_id(order.install.id)
-                known = ErrandRow.create(
-                    machine=install.machine_id, install=install, run=order.run_id,
-                    attempt_no=order.attempt, procedure=order.procedure,
-                    conditions=dict(order.conditions), stage=ASKED,
-                )  # fmt: skip
-            return _errand(known)
+                known = MachineJobRow.create(
+                    machine=install.machine_id,
+                    install=install,
+                    run=order.run_id,
+                    attempt_no=order.attempt,
+                    procedure=order.procedure,
+                    conditions=dict(order.conditions),
+                    stage=ASKED,
+                )
+            return _job(known)
 
     @connected
-    def errand(self, run_id: UUID, attempt: int) -> Errand | None:
+    def job(self, run_id: UUID, attempt: int) -> MachineJob | None:
         """What was asked for this attempt."""
         row = _of_attempt(run_id, attempt)
-        return _errand(row) if row else None
+        return _job(row) if row else None
 
     @connected
-    def next_errand(self, machine: str) -> Errand | None:
+    def next_job(self, machine: str) -> MachineJob | None:
         """The oldest that is still to be answered."""
         row = (
-            ErrandRow.select(ErrandRow)
+            MachineJobRow.select(MachineJobRow)
             .join(MachineRow)
-            .where(MachineRow.name == machine, ErrandRow.stage == ASKED)
-            .order_by(ErrandRow.made_at)
+            .where(MachineRow.name == machine, MachineJobRow.stage == ASKED)
+            .order_by(MachineJobRow.made_at)
             .first()
         )
-        return _errand(row) if row else None
+        return _job(row) if row else None
 
     @connected
-    def stamp(self, errand_id: UUID, stamps: Mapping[str, float | str]) -> None:
+    def stamp(self, job_id: UUID, stamps: Mapping[str, float | str]) -> None:
         """Add stamps; those that stand stay, but for the last sign, which moves on."""
         with database.atomic():
-            row = ErrandRow.select().where(ErrandRow.id == errand_id).for_update().get()
+            row = MachineJobRow.select().where(MachineJobRow.id == job_id).for_update().get()
             moving = {key: value for key, value in stamps.items() if key == "last_sign"}
             row.stamps = {**stamps, **row.stamps, **moving}
             row.save()
 
     @connected
-    def answer(self, errand_id: UUID, body: bytes) -> None:
+    def answer(self, job_id: UUID, body: bytes) -> None:
         """Keep what the machine brought, for whoever waits for it."""
         with database.atomic():
-            row = ErrandRow.select().where(ErrandRow.id == errand_id).for_update().get()
+            row = MachineJobRow.select().where(MachineJobRow.id == job_id).for_update().get()
             if row.stage == ASKED:
                 row.stage, row.body = ANSWERED, body
                 row.stamps = {**row.stamps, "answer": hashlib.sha256(body).hexdigest()}
@@ -192,13 +203,24 @@ class PostgresMachineDesk:
         return not is_known
 
 
-def _of_attempt(run_id: UUID, attempt: int) -> ErrandRow | None:
-    return ErrandRow.get_or_none(ErrandRow.run == run_id, ErrandRow.attempt_no == attempt)
+def _of_attempt(run_id: UUID, attempt: int) -> MachineJobRow | None:
+    return MachineJobRow.get_or_none(
+        MachineJobRow.run == run_id, MachineJobRow.attempt_no == attempt
+    )
 
 
-def _errand(row: ErrandRow) -> Errand:
+def _job(row: MachineJobRow) -> MachineJob:
     body = None if row.body is None else bytes(row.body)
-    return Errand(
-        row.id, row.run.study_id, row.run_id, row.attempt_no, install_of(row.install),
-        row.install.identity, row.procedure, row.conditions, row.stage, row.stamps, body,
-    )  # fmt: skip
+    return MachineJob(
+        row.id,
+        row.run.study_id,
+        row.run_id,
+        row.attempt_no,
+        install_of(row.install),
+        row.install.identity,
+        row.procedure,
+        row.conditions,
+        row.stage,
+        row.stamps,
+        body,
+    )

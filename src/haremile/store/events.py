@@ -12,7 +12,7 @@ from haremile.usecases.access import acting
 from haremile.usecases.ports import Event
 
 ORDER_LOCK = 0x4841_4556
-PROGRESS = "run.mark"
+PROGRESS = "run.phase"
 """Told while a run goes on: not worth waiting for the disk, for a run that is lost with the server
 is done again."""
 

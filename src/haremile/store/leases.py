@@ -1,4 +1,4 @@
-"""Who has which run in hand: leases that end when their holder is gone."""
+"""Who holds which run: leases that end when their holder is gone."""
 
 import secrets
 import threading
@@ -41,8 +41,8 @@ LOST = f"""
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     where run.study_id = %s and run.state in ('leased', 'running') and {IS_GONE}
       and not exists (
-        select from errand where errand.run_id = run.id and errand.attempt_no = run.attempt_no
-          and errand.stage <> 'over'
+        select from job where job.run_id = run.id and job.attempt_no = run.attempt_no
+          and job.stage <> 'over'
       )
     for update of run skip locked
 """
@@ -55,8 +55,8 @@ ORPHANED = f"""
     join host on host.id = machine.host_id
     where run.study_id = %s and run.state = 'running' and {IS_GONE} and host.name = %s
       and exists (
-        select from errand where errand.run_id = run.id and errand.attempt_no = run.attempt_no
-          and errand.stage <> 'over'
+        select from job where job.run_id = run.id and job.attempt_no = run.attempt_no
+          and job.stage <> 'over'
       )
     limit 1 for update of run skip locked
 """
@@ -87,15 +87,16 @@ NEXT = """
     for update of run skip locked
 """
 GOING = """
-    select state = 'running', exists (select from errand where stage <> 'over')
+    select state = 'running' as is_going, exists (select from job where stage <> 'over') as has_jobs
     from study where id = %s for share of study
 """
 LEASE_FACTS = """
     select taken.id, taken.study_id, taken.contender_id, taken.block, taken.position,
         taken.procedure, taken.attempt_no, taken.conditions, contender.lane_no, study.seed,
-        install.id, install.name, install.rig, install.recipe,
-        system.name, distribution.name, system.release, system.edition, system.architecture,
-        machine.name, machine.kind, host.name, machine.facts
+        install.id as install_id, install.name as install, install.rig, install.recipe,
+        system.name as system, distribution.name as distribution, system.release, system.edition,
+        system.architecture, machine.name as machine, machine.kind, host.name as host,
+        machine.facts
     from taken
     join study on study.id = taken.study_id
     join contender on contender.id = taken.contender_id
@@ -135,7 +136,7 @@ BEGIN = """
     where id = %s and exists (select from begun) returning id
 """
 FENCE = """
-    select run.state, run.attempt_no, attempt.state, attempt.capture_id
+    select run.state, run.attempt_no, attempt.state as tried, attempt.capture_id
     from run join attempt on attempt.run_id = run.id
     where run.id = %s and attempt.id = %s for update of run
 """
@@ -158,22 +159,24 @@ HOSTS = """
 """
 
 
-def lease_of(row: tuple[Any, ...], attempt_id: UUID) -> Lease:
+def lease_of(row: Any, attempt_id: UUID) -> Lease:
     """The lease that a row of `TAKE` tells."""
-    (
-        run_id, study_id, contender_id, block, position, procedure, attempt_no, conditions,
-        lane_no, seed, install_id, name, rig, recipe,
-        system, maker, release, edition, architecture, machine, kind, host, facts,
-    ) = row  # fmt: skip
     run = Run(
-        run_id, study_id, contender_id, lane_no, block, position, procedure, RunState.LEASED,
-        attempt_no, conditions=conditions,
-    )  # fmt: skip
-    install = Install(
-        System(system, maker, release, edition, architecture), Machine(machine, kind, host, facts),
-        name, rig, recipe, install_id,
-    )  # fmt: skip
-    return Lease(run, install, seed, attempt_id)
+        row.id,
+        row.study_id,
+        row.contender_id,
+        row.lane_no,
+        row.block,
+        row.position,
+        row.procedure,
+        RunState.LEASED,
+        row.attempt_no,
+        conditions=row.conditions,
+    )
+    system = System(row.system, row.distribution, row.release, row.edition, row.architecture)
+    machine = Machine(row.machine, row.kind, row.host, row.facts)
+    install = Install(system, machine, row.install, row.rig, row.recipe, row.install_id)
+    return Lease(run, install, row.seed, attempt_id)
 
 
 def next_run(study_id: UUID, host: str, resting: Sequence[str]) -> UUID | None:
@@ -184,12 +187,11 @@ def next_run(study_id: UUID, host: str, resting: Sequence[str]) -> UUID | None:
     taken = rows_of(HOST, host)
     if not taken:
         return None
-    host_id, capacity = taken[0]
-    found = rows_of(NEXT, study_id, host_id, list(resting), capacity)
-    return found[0][0] if found else None
+    found = rows_of(NEXT, study_id, taken[0].id, list(resting), taken[0].capacity)
+    return found[0].id if found else None
 
 
-class PostgresHand:
+class PostgresStudyLease:
     """A conductor's hold on a study, which others may share; use as a context manager.
 
     While it is held, PostgreSQL holds two advisory locks for it: a shared one of the study, and its
@@ -204,7 +206,7 @@ class PostgresHand:
 
     @connected
     def beat(self, runs: Collection[UUID]) -> set[UUID]:
-        """Give a sign of life for these runs; return those that are still in this hand."""
+        """Give a sign of life for these runs; return those that are still its own."""
         with self._guard:
             self._join()
         if not runs:
@@ -214,7 +216,7 @@ class PostgresHand:
             " and run.attempt_no = attempt.number and run.state in ('leased', 'running')"
             " and attempt.conductor = %s and run.id = any(%s) returning run.id"
         )
-        return {row[0] for row in rows_of(query, self.id, list(runs))}
+        return {row.id for row in rows_of(query, self.id, list(runs))}
 
     def _join(self) -> None:
         """Hold the locks, anew where the connection was lost."""
@@ -239,7 +241,7 @@ class PostgresHand:
             self._link.close()
             self._link = None
 
-    def __enter__(self) -> "PostgresHand":
+    def __enter__(self) -> "PostgresStudyLease":
         self._join()
         return self
 
@@ -264,7 +266,7 @@ def is_held(study_id: UUID) -> bool:
     query = (
         "select exists (select from pg_locks where locktype = 'advisory' and granted"
         " and objsubid = 1 and classid::bigint = %s and objid::bigint = %s and database ="
-        " (select oid from pg_database where datname = current_database()))"
+        " (select oid from pg_database where datname = current_database())) as is_held"
     )
     key = study_key(study_id)
-    return bool(rows_of(query, key >> 32, key & 0xFFFF_FFFF)[0][0])
+    return bool(rows_of(query, key >> 32, key & 0xFFFF_FFFF)[0].is_held)

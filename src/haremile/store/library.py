@@ -55,10 +55,17 @@ class PostgresLibrary:
             row, _ = InstallRow.get_or_create(system=system, machine=machine, name=install.name)
             stated = (install.rig, dict(install.recipe))
             if install.rig is not None and stated != (row.rig, row.recipe):
-                note_act("recipe changed", None, {
-                    "system": system.name, "machine": machine.name, "rig": install.rig,
-                    "was": row.recipe, "is": stated[1],
-                })  # fmt: skip
+                note_act(
+                    "recipe changed",
+                    None,
+                    {
+                        "system": system.name,
+                        "machine": machine.name,
+                        "rig": install.rig,
+                        "was": row.recipe,
+                        "is": stated[1],
+                    },
+                )
                 row.rig, row.recipe = stated
                 row.save()
             return install_of(row)

@@ -2,12 +2,13 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 from uuid import UUID
 
 from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
-from haremile.core.comparison.findings import Observation
+from haremile.core.comparison.records import Observation
 from haremile.core.records.conditions import checked, condition_hash, of_the_lane
 from haremile.core.records.study import RunState
 from haremile.errors import CaptureConflictError, NotFoundError
@@ -19,7 +20,6 @@ from haremile.store.rows import (
     ContenderRow,
     LaneRow,
     ReadingRow,
-    RunRow,
     StudyRow,
     TraceRow,
     database,
@@ -43,7 +43,8 @@ RUN_KEYS = ("start", "app")
 """Conditions that a run is planned under: launches of another application are other runs."""
 KNOWN_LANES = "select metric, method, condition_hash, id from lane where contender_id = %s"
 LANES = """
-    select lane.id, contender.lane_no, machine.name, lane.metric, lane.method, lane.conditions
+    select lane.id, contender.lane_no, machine.name as machine, lane.metric, lane.method,
+        lane.conditions
     from lane
     join contender on contender.id = lane.contender_id
     join install on install.id = contender.install_id
@@ -51,8 +52,8 @@ LANES = """
     where contender.study_id = %s
 """
 OBSERVED = """
-    select reading.lane_id, reading.value, run.procedure, reading.set_aside is not null,
-        reading.resolution, run.block
+    select reading.lane_id, reading.value, run.procedure, reading.resolution,
+        reading.set_aside is not null as is_set_aside, run.block
     from run
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join reading on reading.attempt_id = attempt.id
@@ -62,14 +63,10 @@ OBSERVED = """
 """
 """A reading's metric and method are those of its lane: told once for all of it."""
 
-CONDITIONS = """
-    select lane.id, lane.conditions from lane
-    join contender on contender.id = lane.contender_id where contender.study_id = %s
-"""
 PLACED = """
-    select reading.id, run.id, run.block, contender.lane_no, reading.metric, reading.method,
-        reading.value, reading.unit, reading.resolution, reading.lane_id, attempt.finished_at,
-        attempt.capture_id, reading.set_aside, reading.step
+    select reading.id, run.id as run_id, run.block, contender.lane_no, reading.metric,
+        reading.method, reading.value, reading.unit, reading.resolution, reading.lane_id,
+        attempt.finished_at, attempt.capture_id, reading.set_aside, reading.step
     from run
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join reading on reading.attempt_id = attempt.id
@@ -87,23 +84,49 @@ DONE = """
     where run.study_id = %s and run.state = 'done'
 """
 METRICS_READ = f"select distinct reading.metric {DONE}"
-MET = f"""
+OBSERVED_CONDITIONS = f"""
     select distinct on (contender.lane_no) contender.lane_no, lane.conditions {DONE}
     order by contender.lane_no, run.position desc, reading.metric desc, reading.step desc
 """
 
 READING_COLUMNS = (
-    "id", "attempt_id", "lane_id", "metric", "method", "step", "value", "unit", "resolution",
-    "set_aside", "set_aside_at",
-)  # fmt: skip
+    "id",
+    "attempt_id",
+    "lane_id",
+    "metric",
+    "method",
+    "step",
+    "value",
+    "unit",
+    "resolution",
+    "set_aside",
+    "set_aside_at",
+)
 RUN_COLUMNS = (
-    "id", "study_id", "contender_id", "block", "position", "procedure", "condition_hash",
-    "conditions", "repeat", "state", "reason", "attempt_no",
-)  # fmt: skip
+    "id",
+    "study_id",
+    "contender_id",
+    "block",
+    "position",
+    "procedure",
+    "condition_hash",
+    "conditions",
+    "repeat",
+    "state",
+    "reason",
+    "attempt_no",
+)
 ATTEMPT_COLUMNS = (
-    "id", "run_id", "number", "state", "started_at", "finished_at", "reason", "conditions",
+    "id",
+    "run_id",
+    "number",
+    "state",
+    "started_at",
+    "finished_at",
+    "reason",
+    "conditions",
     "capture_id",
-)  # fmt: skip
+)
 KNOWN_RUNS = """
     select block, contender_id, procedure, condition_hash, repeat, id, state, attempt_no, position
     from run where study_id = %s
@@ -122,6 +145,30 @@ INSERT = f"""
 """
 
 
+TRACES = """
+    select run.id as run_id, contender.lane_no, run.block, trace.metric, trace.unit, trace.times_s,
+        trace.values
+    from trace
+    join attempt on attempt.id = trace.attempt_id
+    join run on run.id = attempt.run_id and run.attempt_no = attempt.number
+    join contender on contender.id = run.contender_id
+    where run.study_id = %s and trace.metric = %s
+    order by run.position
+"""
+TRACED = """
+    select distinct trace.metric from trace
+    join attempt on attempt.id = trace.attempt_id
+    join run on run.id = attempt.run_id and run.attempt_no = attempt.number
+    where run.study_id = %s order by trace.metric
+"""
+WHOSE = """
+    select run.id, run.study_id, reading.set_aside from reading
+    join attempt on attempt.id = reading.attempt_id
+    join run on run.id = attempt.run_id
+    where reading.id = %s
+"""
+
+
 class ReadingWriter:
     """Writes readings in batches, each into its lane."""
 
@@ -129,19 +176,29 @@ class ReadingWriter:
         self._lanes: dict[tuple[UUID, str, str, str], UUID] = {}
         self._rows: list[tuple[object, ...]] = []
         if contender is not None:  # one question instead of one for each reading
-            for metric, method, name, lane in rows_of(KNOWN_LANES, contender):
-                self._lanes[contender, metric, method, name] = lane
+            for row in rows_of(KNOWN_LANES, contender):
+                self._lanes[contender, row.metric, row.method, row.condition_hash] = row.id
 
     def add(
         self, attempt: UUID, contender: UUID, conditions: Mapping[str, str], reading: NewReading
     ) -> None:
         """Take one reading; it is written with the next `flush`."""
         lane = self._lane(contender, conditions, reading)
-        self._rows.append((
-            uuid7(), attempt, lane, reading.metric, reading.method, reading.step, reading.value,
-            reading.unit, reading.resolution, reading.set_aside,
-            now() if reading.set_aside else None,
-        ))  # fmt: skip
+        self._rows.append(
+            (
+                uuid7(),
+                attempt,
+                lane,
+                reading.metric,
+                reading.method,
+                reading.step,
+                reading.value,
+                reading.unit,
+                reading.resolution,
+                reading.set_aside,
+                now() if reading.set_aside else None,
+            )
+        )
 
     def _lane(self, contender: UUID, conditions: Mapping[str, str], reading: NewReading) -> UUID:
         shared = of_the_lane(conditions)
@@ -149,9 +206,12 @@ class ReadingWriter:
         key = (contender, reading.metric, reading.method, name)
         if key not in self._lanes:
             row, _ = LaneRow.get_or_create(
-                contender=contender, metric=reading.metric, method=reading.method,
-                condition_hash=name, defaults={"conditions": shared},
-            )  # fmt: skip
+                contender=contender,
+                metric=reading.metric,
+                method=reading.method,
+                condition_hash=name,
+                defaults={"conditions": shared},
+            )
             self._lanes[key] = row.id
         return self._lanes[key]
 
@@ -164,7 +224,7 @@ class ReadingWriter:
         self._rows = []
 
 
-class PostgresReadingBook:
+class PostgresReadingRepository:
     """Keeps readings and captures."""
 
     def __init__(self, events: PostgresEventLog):
@@ -173,90 +233,71 @@ class PostgresReadingBook:
     @connected
     def observations(self, study_id: UUID) -> list[Observation]:
         """All readings as findings need them."""
-        lanes = {
-            lane: (lane_no, machine, metric, method, conditions)
-            for lane, lane_no, machine, metric, method, conditions in rows_of(LANES, study_id)
-        }
-        return [
-            Observation(
-                *lanes[lane][:4], value, lanes[lane][4], procedure, is_set_aside, resolution, block
-            )
-            for lane, value, procedure, is_set_aside, resolution, block in rows_of(
-                OBSERVED, study_id
-            )
-        ]
+        lanes = {row.id: row for row in rows_of(LANES, study_id)}
+        return [_observation(lanes[row.lane_id], row) for row in rows_of(OBSERVED, study_id)]
 
     @connected
     def readings(self, study_id: UUID, metric: str | None = None) -> list[StoredReading]:
         """All readings with where they stand, in run order."""
-        conditions = dict(rows_of(CONDITIONS, study_id))
+        lanes = {row.id: row for row in rows_of(LANES, study_id)}
         return [
             StoredReading(
-                key, run, block, lane_no, of, method, value, unit, step, conditions[lane], at,
-                capture, aside, place,
+                id=row.id,
+                run_id=row.run_id,
+                block=row.block,
+                lane_no=row.lane_no,
+                metric=row.metric,
+                method=row.method,
+                value=row.value,
+                unit=row.unit,
+                resolution=row.resolution,
+                conditions=lanes[row.lane_id].conditions,
+                at=row.finished_at,
+                capture_id=row.capture_id,
+                set_aside=row.set_aside,
+                step=row.step,
+                machine=lanes[row.lane_id].machine,
             )
-            for (
-                key, run, block, lane_no, of, method, value, unit, step, lane, at, capture, aside,
-                place,
-            ) in rows_of(PLACED, study_id, metric, metric)
-        ]  # fmt: skip
+            for row in rows_of(PLACED, study_id, metric, metric)
+        ]
 
     @connected
     def traces(self, study_id: UUID, metric: str) -> list[StoredTrace]:
         """The curves of each run's newest attempt, in run order."""
-        query = (
-            TraceRow.select(
-                RunRow.id, ContenderRow.lane_no, RunRow.block, TraceRow.metric, TraceRow.unit,
-                TraceRow.times_s, TraceRow.values,
+        return [
+            StoredTrace(
+                run_id=row.run_id,
+                lane_no=row.lane_no,
+                block=row.block,
+                metric=row.metric,
+                unit=row.unit,
+                times_s=row.times_s,
+                values=row.values,
             )
-            .join(AttemptRow)
-            .join(
-                RunRow, on=(AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)
-            )
-            .join(ContenderRow)
-            .where(RunRow.study == study_id, TraceRow.metric == metric)
-            .order_by(RunRow.position)
-        )  # fmt: skip
-        return [StoredTrace(*row) for row in query.tuples()]
+            for row in rows_of(TRACES, study_id, metric)
+        ]
 
     @connected
     def metrics_read(self, study_id: UUID) -> list[str]:
         """The metrics of which the study has a reading."""
-        return [key for (key,) in rows_of(METRICS_READ, study_id)]
+        return [row.metric for row in rows_of(METRICS_READ, study_id)]
 
     @connected
-    def met(self, study_id: UUID) -> dict[int, Mapping[str, str]]:
+    def observed_conditions(self, study_id: UUID) -> dict[int, Mapping[str, str]]:
         """The conditions under which each lane's newest reading was taken."""
-        return dict(rows_of(MET, study_id))
+        return {row.lane_no: row.conditions for row in rows_of(OBSERVED_CONDITIONS, study_id)}
 
     @connected
     def traced(self, study_id: UUID) -> list[str]:
         """The metrics of which some run of the study has a curve."""
-        query = (
-            TraceRow.select(TraceRow.metric)
-            .join(AttemptRow)
-            .join(
-                RunRow, on=(AttemptRow.run == RunRow.id) & (AttemptRow.number == RunRow.attempt_no)
-            )
-            .where(RunRow.study == study_id)
-            .distinct()
-            .order_by(TraceRow.metric)
-        )
-        return [metric for (metric,) in query.tuples()]
+        return [row.metric for row in rows_of(TRACED, study_id)]
 
     @connected
     def set_aside(self, reading_id: UUID, reason: str | None) -> None:
         """Set a reading aside with its reason, or (None) take that back."""
         with database.atomic():
-            found = (
-                ReadingRow.select(ReadingRow.id, RunRow.id, RunRow.study, ReadingRow.set_aside)
-                .join(AttemptRow)
-                .join(RunRow)
-                .where(ReadingRow.id == reading_id)
-                .tuples()
-                .first()
-            )
-            if found is None:
+            found = rows_of(WHOSE, reading_id)
+            if not found:
                 raise NotFoundError("reading", reading_id)
             (
                 ReadingRow.update(set_aside=reason, set_aside_at=now() if reason else None)
@@ -264,8 +305,15 @@ class PostgresReadingBook:
                 .execute()
             )
             kind = "reading.set_aside" if reason else "reading.taken_back"
-            self._events.add(kind, found[2], found[1], reading=str(reading_id), reason=reason,
-                             was=found[3])  # fmt: skip
+            (run,) = found
+            self._events.add(
+                kind,
+                run.study_id,
+                run.id,
+                reading=str(reading_id),
+                reason=reason,
+                was=run.set_aside,
+            )
 
     @connected
     def take_in(
@@ -285,9 +333,12 @@ class PostgresReadingBook:
                     raise CaptureConflictError(f"capture {capture.id} is known with other bytes")
                 return False
             CaptureRow.create(
-                id=capture.id, sha256=capture.sha256, kind=capture.kind, made_at=capture.made_at,
+                id=capture.id,
+                sha256=capture.sha256,
+                kind=capture.kind,
+                made_at=capture.made_at,
                 body=capture.body,
-            )  # fmt: skip
+            )
             _Intake(study_id, capture.id).keep(attempts, progress)
             self._events.add("study.taken_in", study_id, runs=len(attempts))
         return True
@@ -298,7 +349,7 @@ class PostgresReadingBook:
         if not capture_ids:
             return {}
         rows = CaptureRow.select(CaptureRow.id, CaptureRow.sha256)
-        return dict(rows.where(CaptureRow.id.in_(list(capture_ids))).tuples())
+        return {row.id: row.sha256 for row in rows.where(CaptureRow.id.in_(list(capture_ids)))}
 
     @connected
     def capture(self, capture_id: UUID) -> StoredCapture:
@@ -322,6 +373,21 @@ class PostgresReadingBook:
         return self.capture(attempt.capture_id)
 
 
+def _observation(lane: Any, row: Any) -> Observation:
+    return Observation(
+        lane_no=lane.lane_no,
+        machine=lane.machine,
+        metric=lane.metric,
+        method=lane.method,
+        value=row.value,
+        conditions=lane.conditions,
+        procedure=row.procedure,
+        is_set_aside=row.is_set_aside,
+        resolution=row.resolution,
+        block=row.block,
+    )
+
+
 @dataclass(slots=True)
 class _KnownRun:
     """A run of the study as it stands while files are taken in."""
@@ -343,9 +409,10 @@ class _Intake:
         }
         self._known: dict[_RunKey, _KnownRun] = {}
         self._position = 0
-        for *key, run_id, state, attempt_no, position in rows_of(KNOWN_RUNS, study_id):
-            self._known[tuple(key)] = _KnownRun(run_id, state, attempt_no)
-            self._position = max(self._position, position)
+        for row in rows_of(KNOWN_RUNS, study_id):
+            key = (row.block, row.contender_id, row.procedure, row.condition_hash, row.repeat)
+            self._known[key] = _KnownRun(row.id, row.state, row.attempt_no)
+            self._position = max(self._position, row.position)
         self._free: dict[tuple[UUID, str, str], int] = {}
         self._new: list[tuple[object, ...]] = []
         self._changed: list[tuple[object, ...]] = []
@@ -369,10 +436,19 @@ class _Intake:
         contender = self._contenders[item.lane_no]
         run, block = self._run(item, contender)
         attempt = uuid7()
-        self._attempts.append((
-            attempt, run.id, run.attempt_no, run.state, item.at, item.at, item.reason,
-            Jsonb(conditions), self._capture,
-        ))  # fmt: skip
+        self._attempts.append(
+            (
+                attempt,
+                run.id,
+                run.attempt_no,
+                run.state,
+                item.at,
+                item.at,
+                item.reason,
+                Jsonb(conditions),
+                self._capture,
+            )
+        )
         for reading in item.readings:
             own = conditions if reading.conditions is None else checked(reading.conditions)
             self._writer.add(attempt, contender, own, reading)
@@ -380,9 +456,12 @@ class _Intake:
             self._flush()  # the attempt that they belong to
         for trace in item.traces:
             TraceRow.create(
-                attempt=attempt, metric=trace.metric, unit=trace.unit,
-                times_s=trace.times_s, values=trace.values,
-            )  # fmt: skip
+                attempt=attempt,
+                metric=trace.metric,
+                unit=trace.unit,
+                times_s=trace.times_s,
+                values=trace.values,
+            )
         return block
 
     def _flush(self) -> None:
@@ -406,10 +485,22 @@ class _Intake:
         if run is None:
             self._position += 1
             run = self._known[key] = _KnownRun(uuid7(), state, 1)
-            self._new.append((
-                run.id, self._study, contender, block, self._position, item.procedure, name,
-                Jsonb(kind), item.repeat, state, item.reason, 1,
-            ))  # fmt: skip
+            self._new.append(
+                (
+                    run.id,
+                    self._study,
+                    contender,
+                    block,
+                    self._position,
+                    item.procedure,
+                    name,
+                    Jsonb(kind),
+                    item.repeat,
+                    state,
+                    item.reason,
+                    1,
+                )
+            )
         else:
             run.state, run.attempt_no = state, run.attempt_no + 1
             self._flush()  # it may be one of this very batch

@@ -113,7 +113,7 @@ class StudyRow(Row):
     seed = BigIntegerField()
     blocks = IntegerField()
     procedures = BinaryJSONField(index=False)
-    looks = BinaryJSONField(index=False, default=list)
+    interim_looks = BinaryJSONField(index=False, default=list)
     extensions = BinaryJSONField(index=False, default=list)
     stopping = BinaryJSONField(index=False, null=True)
     created_at = DateTimeTZField(default=now)
@@ -289,7 +289,7 @@ class MachineSignRow(Model):
         table_name = "machine_sign"
 
 
-class ErrandRow(Row):
+class MachineJobRow(Row):
     """What an enrolled machine is asked to do for one attempt."""
 
     machine = ForeignKeyField(MachineRow)
@@ -304,7 +304,7 @@ class ErrandRow(Row):
     body = BlobField(null=True)
 
     class Meta:
-        table_name = "errand"
+        table_name = "job"
         indexes = ((("run", "attempt_no"), True),)
 
 
@@ -394,7 +394,28 @@ class AuditRow(Model):
 
 
 TABLES = (
-    DistributionRow, SystemRow, HostRow, MachineRow, InstallRow, StudyRow, ContenderRow, MarginRow,
-    OverrideRow, RunRow, CaptureRow, AttemptRow, LaneRow, ReadingRow, TraceRow, MachineKeyRow,
-    MachineSignRow, ErrandRow, EventRow, PersonRow, PersonKeyRow, EntryRow, SessionRow, AuditRow,
-)  # fmt: skip
+    DistributionRow,
+    SystemRow,
+    HostRow,
+    MachineRow,
+    InstallRow,
+    StudyRow,
+    ContenderRow,
+    MarginRow,
+    OverrideRow,
+    RunRow,
+    CaptureRow,
+    AttemptRow,
+    LaneRow,
+    ReadingRow,
+    TraceRow,
+    MachineKeyRow,
+    MachineSignRow,
+    MachineJobRow,
+    EventRow,
+    PersonRow,
+    PersonKeyRow,
+    EntryRow,
+    SessionRow,
+    AuditRow,
+)

@@ -3,6 +3,7 @@
 import hashlib
 from collections.abc import Sequence
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
 from peewee import fn
@@ -10,6 +11,7 @@ from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
 from haremile.core.records.conditions import checked
+from haremile.core.records.rigs import rig_traits
 from haremile.core.records.study import RunState
 from haremile.core.records.units import to_canonical
 from haremile.errors import (
@@ -33,7 +35,7 @@ from haremile.store.leases import (
     ORPHANED,
     TAKE,
     TELL,
-    PostgresHand,
+    PostgresStudyLease,
     is_held,
     lease_of,
     next_run,
@@ -43,9 +45,9 @@ from haremile.store.rows import (
     AttemptRow,
     CaptureRow,
     ContenderRow,
-    ErrandRow,
     HostRow,
     InstallRow,
+    MachineJobRow,
     MachineRow,
     RunRow,
     StudyRow,
@@ -56,15 +58,14 @@ from haremile.store.rows import (
 from haremile.usecases.ports import Lease, NewReading
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
-ENROLLED = "enrolled"
 UNDER_WAY = [state for state in RunState if state.is_under_way]
 
 
-class PostgresRunDesk:
+class PostgresRunQueue:
     """The run sheet as a queue with fenced attempts.
 
     Several conductors may share a study and its machines. Each gives signs of life for the runs in
-    its hand; a run whose conductor is gone is planned again by whoever comes next.
+    its lease; a run whose conductor is gone is planned again by whoever comes next.
     """
 
     def __init__(self, url: str, events: PostgresEventLog, lease_s: float = LEASE_S):
@@ -72,9 +73,9 @@ class PostgresRunDesk:
         self._events = events
         self._lease_s = lease_s
 
-    def hold(self, study_id: UUID) -> PostgresHand:
+    def hold(self, study_id: UUID) -> PostgresStudyLease:
         """This conductor's hold on a study."""
-        return PostgresHand(self._url, study_id)
+        return PostgresStudyLease(self._url, study_id)
 
     def is_held(self, study_id: UUID) -> bool:
         """Whether some conductor is at work on the study."""
@@ -83,7 +84,7 @@ class PostgresRunDesk:
     @connected
     def hosts(self, study_id: UUID) -> dict[str, int]:
         """Hosts that carry machines of the study, each with the runs it carries at once."""
-        return dict(rows_of(HOSTS, study_id))
+        return {row.name: row.capacity for row in rows_of(HOSTS, study_id)}
 
     @connected
     def open_runs(self, study_id: UUID, host: str | None = None) -> int:
@@ -100,16 +101,16 @@ class PostgresRunDesk:
 
     @connected
     def release_lost(self, study_id: UUID) -> int:
-        """Plan again what conductors had in hand that are gone."""
+        """Plan again what workers had leased that are gone."""
         with database.atomic():
-            lost = [row[0] for row in rows_of(LOST, study_id, self._lease_s)]
+            lost = [row.id for row in rows_of(LOST, study_id, self._lease_s)]
             for run_id in lost:
-                self._release(study_id, run_id, "conductor gone")
+                self._release(study_id, run_id, "its worker was gone")
         return len(lost)
 
     @connected
-    def release(self, study_id: UUID, hand: int | None = None) -> int:
-        """Plan again what this hand has under way, or what all have.
+    def release(self, study_id: UUID, holder: int | None = None) -> int:
+        """Plan again what this holder has under way, or what all have.
 
         What an enrolled machine works on stays with it when only its conductor goes.
         """
@@ -122,12 +123,13 @@ class PostgresRunDesk:
                 )
                 .where(RunRow.study == study_id, RunRow.state.in_(UNDER_WAY))
             )
-            if hand is not None:
-                open_errand = ErrandRow.select().where(
-                    ErrandRow.run == RunRow.id, ErrandRow.attempt_no == RunRow.attempt_no,
-                    ErrandRow.stage != "over",
-                )  # fmt: skip
-                query = query.where(AttemptRow.conductor == hand, ~fn.EXISTS(open_errand))
+            if holder is not None:
+                open_job = MachineJobRow.select().where(
+                    MachineJobRow.run == RunRow.id,
+                    MachineJobRow.attempt_no == RunRow.attempt_no,
+                    MachineJobRow.stage != "over",
+                )
+                query = query.where(AttemptRow.conductor == holder, ~fn.EXISTS(open_job))
             found = [row.id for row in query.for_update("FOR UPDATE")]
             for run_id in found:
                 self._release(study_id, run_id, "ended before it was done")
@@ -140,7 +142,7 @@ class PostgresRunDesk:
             .where(AttemptRow.run == run_id, AttemptRow.number == run.attempt_no)
             .execute()
         )
-        self._close_errand(run_id)
+        self._close_job(run_id)
         RunRow.update(state=RunState.PLANNED).where(RunRow.id == run_id).execute()
         self._events.add("run.lost", study_id, run_id)
 
@@ -148,7 +150,7 @@ class PostgresRunDesk:
     def lease_next(
         self,
         study_id: UUID,
-        hand: int | None = None,
+        holder: int | None = None,
         host: str | None = None,
         resting: Sequence[str] = (),
     ) -> Lease | None:
@@ -157,38 +159,38 @@ class PostgresRunDesk:
         Parameters
         ----------
         study_id : UUID
-        hand : int, optional
+        holder : int, optional
             The conductor's; nothing is then handed out unless the study runs.
         host : str, optional
             Only what runs there, where it carries no more than it can; any host where None.
         resting : sequence of machine names from which nothing is handed out
         """
         with database.atomic():
-            is_going, has_errands = rows_of(GOING, study_id)[0]
-            if hand is not None and not is_going:
+            (study,) = rows_of(GOING, study_id)
+            if holder is not None and not study.is_going:
                 return None
-            if host is not None and hand is not None and has_errands:
+            if host is not None and holder is not None and study.has_jobs:
                 orphan = rows_of(ORPHANED, study_id, self._lease_s, host)
                 if orphan:
-                    return self._adopt(orphan[0][0], hand)
+                    return self._adopt(orphan[0].id, holder)
             for name in self.hosts(study_id) if host is None else (host,):
                 run_id = next_run(study_id, name, resting)
                 if run_id is not None:
-                    return self._lease(run_id, hand)
+                    return self._lease(run_id, holder)
         return None
 
-    def _lease(self, run_id: UUID, hand: int | None) -> Lease:
+    def _lease(self, run_id: UUID, holder: int | None) -> Lease:
         attempt_id = uuid7()
-        (row,) = rows_of(TAKE, run_id, attempt_id, hand)
+        (row,) = rows_of(TAKE, run_id, attempt_id, holder)
         lease = lease_of(row, attempt_id)
         self._events.add("run.leased", lease.run.study_id, run_id)
         return lease
 
-    def _adopt(self, run_id: UUID, hand: int) -> Lease:
+    def _adopt(self, run_id: UUID, holder: int) -> Lease:
         """Go on with an attempt that a machine carries out by itself."""
-        ((attempt_id,),) = rows_of(ADOPT, hand, run_id)
+        (attempt,) = rows_of(ADOPT, holder, run_id)
         (row,) = rows_of(TELL, run_id)
-        lease = lease_of(row, attempt_id)
+        lease = lease_of(row, attempt.id)
         self._events.add("run.adopted", lease.run.study_id, run_id)
         return lease
 
@@ -200,8 +202,8 @@ class PostgresRunDesk:
             if rows_of(BEGIN, run.id, run.attempt, lease.attempt_id):
                 self._events.add("run.running", run.study_id, run.id)
                 return
-            state, number, _, _ = self._fence(lease)
-            if number != run.attempt or state != RunState.RUNNING:
+            found = self._fence(lease)
+            if found.attempt_no != run.attempt or found.state != RunState.RUNNING:
                 raise _overtaken(lease)
             # said before, and the answer was lost; or adopted
 
@@ -217,10 +219,10 @@ class PostgresRunDesk:
         ended = RunState.DONE if capture.outcome == "done" else RunState.FAILED
         with database.atomic():
             kept = keep_capture(UUID(capture.id), body, CAPTURE_FORMAT, capture.made_at)
-            state, number, tried, capture_id = self._fence(lease)
-            if capture_id == kept and tried == ended:
+            found = self._fence(lease)
+            if found.capture_id == kept and found.tried == ended:
                 return  # written before, and the answer was lost
-            is_late = number != lease.run.attempt or state != RunState.RUNNING
+            is_late = found.attempt_no != lease.run.attempt or found.state != RunState.RUNNING
             if is_late:
                 self._update_attempt(lease, capture=kept, reason="came too late")
             else:
@@ -228,20 +230,28 @@ class PostgresRunDesk:
         if is_late:
             raise _overtaken(lease)
 
-    def _fence(self, lease: Lease) -> tuple[str, int, str, UUID | None]:
+    def _fence(self, lease: Lease) -> Any:
         """State and newest attempt of the run, state and capture of this attempt; run locked."""
         found = rows_of(FENCE, lease.run.id, lease.attempt_id)
         if not found:
             raise _overtaken(lease)
-        state, number, tried, capture_id = found[0]
-        return state, number, tried, capture_id
+        return found[0]
 
     def _write_results(self, lease: Lease, capture: Capture, kept: UUID, state: RunState) -> None:
         conditions = checked(capture.conditions)
-        database.execute_sql(END, (
-            state, capture.reason, lease.run.id, state, capture.reason, Jsonb(conditions), kept,
-            lease.attempt_id,
-        ))  # fmt: skip
+        database.execute_sql(
+            END,
+            (
+                state,
+                capture.reason,
+                lease.run.id,
+                state,
+                capture.reason,
+                Jsonb(conditions),
+                kept,
+                lease.attempt_id,
+            ),
+        )
         writer = ReadingWriter(lease.run.contender_id)
         for item in capture.readings if state is RunState.DONE else ():
             value, unit = to_canonical(item.value, item.unit)
@@ -252,16 +262,19 @@ class PostgresRunDesk:
         writer.flush()
         for trace in capture.traces:
             TraceRow.create(
-                attempt=lease.attempt_id, metric=trace.metric, unit=trace.unit,
-                times_s=trace.times_s, values=trace.values,
-            )  # fmt: skip
-        if lease.install.rig == ENROLLED:
-            self._close_errand(lease.run.id)
+                attempt=lease.attempt_id,
+                metric=trace.metric,
+                unit=trace.unit,
+                times_s=trace.times_s,
+                values=trace.values,
+            )
+        if rig_traits(lease.install.rig).asks_by_itself:
+            self._close_job(lease.run.id)
         self._events.add(f"run.{state}", lease.run.study_id, lease.run.id, reason=capture.reason)
 
     @staticmethod
-    def _close_errand(run_id: UUID) -> None:
-        ErrandRow.update(stage="over", body=None).where(ErrandRow.run == run_id).execute()
+    def _close_job(run_id: UUID) -> None:
+        MachineJobRow.update(stage="over", body=None).where(MachineJobRow.run == run_id).execute()
 
     def _update_attempt(self, lease: Lease, **fields: object) -> None:
         AttemptRow.update(**fields).where(AttemptRow.id == lease.attempt_id).execute()
@@ -277,7 +290,7 @@ class PostgresRunDesk:
             RunRow.update(state=RunState.SKIPPED, reason=reason).where(
                 RunRow.id.in_(found)
             ).execute()
-            StudyRow.update(blocks=block, looks=[]).where(StudyRow.id == study_id).execute()
+            StudyRow.update(blocks=block, interim_looks=[]).where(StudyRow.id == study_id).execute()
             self._events.add("study.ended_early", study_id, block=block, reason=reason)
         return len(found)
 

@@ -2,15 +2,16 @@
 
 from dataclasses import asdict
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
 from peewee import JOIN, Case, fn
 
-from haremile.core.comparison.findings import RunOutcome
+from haremile.core.comparison.records import RunOutcome
 from haremile.core.comparison.reliability import is_time_out
 from haremile.core.planning.run_sheet import run_sheet
 from haremile.core.records.conditions import condition_hash
-from haremile.core.records.interim_looks import Looks
+from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import (
     Contender,
@@ -59,7 +60,7 @@ LAST_CHANGE = """
 """
 OUTCOMES = """
     select contender.lane_no, machine.name, run.procedure, run.state, run.block, run.reason,
-        run.conditions->>'start', run.conditions->>'app'
+        run.conditions->>'start' as start, run.conditions->>'app' as app
     from run
     join contender on contender.id = run.contender_id
     join install on install.id = contender.install_id
@@ -71,7 +72,7 @@ NO_RESULT = [RunState.VOID, RunState.SKIPPED]
 """States of runs that findings do not count."""
 
 
-class PostgresStudyBook:
+class PostgresStudyRepository:
     """Keeps studies."""
 
     def __init__(self, library: PostgresLibrary, events: PostgresEventLog):
@@ -83,10 +84,14 @@ class PostgresStudyBook:
         """Keep a new study with its run sheet."""
         with database.atomic():
             study = StudyRow.create(
-                title=plan.title, state=StudyState.PLANNED, seed=plan.seed, blocks=plan.blocks,
-                procedures=list(plan.procedures), looks=list(plan.looks),
+                title=plan.title,
+                state=StudyState.PLANNED,
+                seed=plan.seed,
+                blocks=plan.blocks,
+                procedures=list(plan.procedures),
+                interim_looks=list(plan.interim_looks),
                 stopping=asdict(plan.stopping) if plan.stopping else None,
-            )  # fmt: skip
+            )
             contenders = {}
             labels = install_labels(plan.installs)
             for lane_no, (install, label) in enumerate(
@@ -109,13 +114,18 @@ class PostgresStudyBook:
         asked = [split_procedure(text) for text in study.procedures]
         rows = [
             RunRow(
-                study=study, contender=contenders[line.lane_no], block=line.block,
-                position=line.position, procedure=procedure, conditions=conditions,
-                condition_hash=condition_hash(conditions), state=RunState.PLANNED,
+                study=study,
+                contender=contenders[line.lane_no],
+                block=line.block,
+                position=line.position,
+                procedure=procedure,
+                conditions=conditions,
+                condition_hash=condition_hash(conditions),
+                state=RunState.PLANNED,
             )
             for line in lines
             for procedure, conditions in asked
-        ]  # fmt: skip
+        ]
         RunRow.bulk_create(rows, batch_size=BATCH)
 
     @connected
@@ -130,11 +140,19 @@ class PostgresStudyBook:
         )
         margins = {item.metric: Margin(item.share, item.amount) for item in row.margins}
         return Study(
-            row.id, row.title, StudyState(row.state), row.seed, row.blocks, row.created_at,
-            contenders, margins, _looks(row),
-            PrecisionPlan(**row.stopping) if row.stopping else None, tuple(row.procedures),
+            row.id,
+            row.title,
+            StudyState(row.state),
+            row.seed,
+            row.blocks,
+            row.created_at,
+            contenders,
+            margins,
+            _looks(row),
+            PrecisionPlan(**row.stopping) if row.stopping else None,
+            tuple(row.procedures),
             {item.key: item.reason for item in row.overrides},
-        )  # fmt: skip
+        )
 
     @connected
     def last_change(self, study_id: UUID) -> tuple[int, datetime]:
@@ -142,11 +160,10 @@ class PostgresStudyBook:
         found = rows_of(LAST_CHANGE, study_id, PROGRESS)
         if not found:
             raise NotFoundError("study", study_id)
-        event, at = found[0]
-        return event, at
+        return found[0].id, found[0].at
 
     @connected
-    def overrule(self, study_id: UUID, key: str, reason: str | None) -> None:
+    def override(self, study_id: UUID, key: str, reason: str | None) -> None:
         """Accept the difference of a condition for a reason, or (None) no more."""
         with database.atomic():
             if not StudyRow.select().where(StudyRow.id == study_id).exists():
@@ -158,17 +175,17 @@ class PostgresStudyBook:
             ).execute()
             if reason is not None:
                 OverrideRow.create(study=study_id, key=key, reason=reason)
-            self._events.add("study.overruled", study_id, key=key, reason=reason, was=was)
+            self._events.add("study.overridden", study_id, key=key, reason=reason, was=was)
 
     @connected
     def extend(self, study_id: UUID, blocks: int) -> Study:
-        """Add so many blocks after the last one; the study's looks gain an extension."""
+        """Add so many blocks after the last one; the study's interim looks gain an extension."""
         with database.atomic():
             row = StudyRow.select().where(StudyRow.id == study_id).for_update().get_or_none()
             if row is None:
                 raise NotFoundError("study", study_id)
             last, total = row.blocks, row.blocks + blocks
-            row.looks = row.looks or [last]
+            row.interim_looks = row.interim_looks or [last]
             row.extensions = [*row.extensions, total]
             row.blocks = total
             if row.state == StudyState.DONE:
@@ -209,26 +226,42 @@ class PostgresStudyBook:
         """The run sheet in order, each run with its newest attempt."""
         return [
             Run(
-                key, study_id, contender, lane_no, block, position, procedure, RunState(state),
-                attempt, reason, conditions, started_at, finished_at,
+                id=row.id,
+                study_id=study_id,
+                contender_id=row.contender_id,
+                lane_no=row.lane_no,
+                block=row.block,
+                position=row.position,
+                procedure=row.procedure,
+                state=RunState(row.state),
+                attempt=row.attempt_no,
+                reason=row.reason,
+                conditions=row.conditions,
+                started_at=row.started_at,
+                finished_at=row.finished_at,
             )
-            for key, contender, lane_no, block, position, procedure, state, attempt, reason,
-            conditions, started_at, finished_at in rows_of(SHEET, study_id)
-        ]  # fmt: skip
+            for row in rows_of(SHEET, study_id)
+        ]
 
     @connected
     def outcomes(self, study_id: UUID) -> list[RunOutcome]:
         """The run sheet as findings need it."""
-        return [
-            RunOutcome(
-                lane, name, what, RunState(state), block,
-                state == RunState.FAILED and is_time_out(state, reason), start or "", app or "",
-                (reason or "") if state == RunState.FAILED else "",
-            )
-            for lane, name, what, state, block, reason, start, app in rows_of(
-                OUTCOMES, study_id, NO_RESULT
-            )
-        ]  # fmt: skip
+        return [_outcome(row) for row in rows_of(OUTCOMES, study_id, NO_RESULT)]
+
+
+def _outcome(row: Any) -> RunOutcome:
+    reason = (row.reason or "") if row.state == RunState.FAILED else ""
+    return RunOutcome(
+        lane_no=row.lane_no,
+        machine=row.name,
+        procedure=row.procedure,
+        state=RunState(row.state),
+        block=row.block,
+        timed_out=bool(reason) and is_time_out(row.state, reason),
+        start=row.start or "",
+        app=row.app or "",
+        reason=reason,
+    )
 
 
 def _contenders():  # type: ignore[no-untyped-def]  # peewee's queries carry no types
@@ -247,8 +280,10 @@ def _contenders():  # type: ignore[no-untyped-def]  # peewee's queries carry no 
     )
 
 
-def _looks(row: StudyRow) -> Looks | None:
-    return Looks(tuple(row.looks), tuple(row.extensions)) if row.looks else None
+def _looks(row: StudyRow) -> InterimLooks | None:
+    return (
+        InterimLooks(tuple(row.interim_looks), tuple(row.extensions)) if row.interim_looks else None
+    )
 
 
 def _run_counts() -> dict[UUID, tuple[int, int, int]]:
@@ -269,9 +304,14 @@ def _run_counts() -> dict[UUID, tuple[int, int, int]]:
 def _digest(row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int]) -> StudyDigest:
     runs, finished, failed = counts
     return StudyDigest(
-        id=row.id, title=row.title, state=StudyState(row.state), created_at=row.created_at,
+        id=row.id,
+        title=row.title,
+        state=StudyState(row.state),
+        created_at=row.created_at,
         contenders=[item.label for item in cast],
         machines=list(dict.fromkeys(item.install.machine.name for item in cast)),
-        runs=runs, finished=finished, failed=failed,
+        runs=runs,
+        finished=finished,
+        failed=failed,
         can_run=finished < runs and all(item.install.rig for item in cast),
-    )  # fmt: skip
+    )

@@ -118,7 +118,7 @@ def digest_of(secret: str) -> str:
     return hashlib.sha256(secret.encode(errors="replace")).hexdigest()
 
 
-class AccessBook(Protocol):
+class AccessRepository(Protocol):
     """People, keys, sessions and the audit trail."""
 
     def ensure_person(self, name: str, role: Role) -> None:

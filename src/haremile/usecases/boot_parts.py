@@ -14,7 +14,7 @@ from haremile.core.comparison.boot_parts import (
 )
 from haremile.errors import NotFoundError
 from haremile.formats.captures import BootUnit, parse_boot_units
-from haremile.usecases.ports import ReadingBook, StudyBook
+from haremile.usecases.ports import ReadingRepository, StudyRepository
 
 SERVICE_MANAGER = "systemd"
 
@@ -50,7 +50,7 @@ class MachineParts:
 
 
 def study_boot_parts(
-    studies: StudyBook, readings: ReadingBook, study_id: UUID
+    studies: StudyRepository, readings: ReadingRepository, study_id: UUID
 ) -> list[MachineParts]:
     """Every machine on which boots were read in two parts at least."""
     study = studies.get(study_id)
@@ -84,7 +84,7 @@ def study_boot_parts(
     return found
 
 
-def boot_units(readings: ReadingBook, run_id: UUID) -> Sequence[BootUnit]:
+def boot_units(readings: ReadingRepository, run_id: UUID) -> Sequence[BootUnit]:
     """What ran when in one boot, in order of start.
 
     Raises

@@ -8,11 +8,11 @@ from uuid import UUID
 
 from haremile.errors import BadInputError, CaptureConflictError, NotAllowedError, NotFoundError
 from haremile.formats.captures import parse_capture
-from haremile.usecases.ports import Errand, EventLog, MachineDesk
-from haremile_probe.jobs import Job
+from haremile.usecases.ports import EventLog, MachineJob, MachineQueue
+from haremile_probe import jobs
 from haremile_probe.wire import Capture
 
-Jobs = Callable[[Errand], Job]
+ToProbe = Callable[[MachineJob], jobs.Job]
 
 SWITCHINGS = ("next-entry", "disk-swap", "reinstall", "none")
 IDLE_S = 2.0
@@ -30,12 +30,12 @@ class Sign:
 
 
 @dataclass(frozen=True)
-class Step:
+class Instruction:
     """What it is to do next: ``run``, ``restart``, ``wait``, ``end`` or ``go on``."""
 
     do: str
-    errand: Errand | None = None
-    job: Job | None = None
+    job: MachineJob | None = None
+    asked: jobs.Job | None = None
     entry: str | None = None
     says: str | None = None
     seconds: float = field(default_factory=lambda: IDLE_S)
@@ -46,9 +46,9 @@ class EnrolledMachines:
 
     Parameters
     ----------
-    desk, events : the bench book
-    jobs : callable
-        What the probe is asked for an errand.
+    queue, events : the store
+    to_probe : callable
+        What the probe is asked for a job.
     clock : callable
         Seconds since the epoch.
     read : callable
@@ -57,16 +57,16 @@ class EnrolledMachines:
 
     def __init__(
         self,
-        desk: MachineDesk,
+        queue: MachineQueue,
         events: EventLog,
-        jobs: Jobs,
+        to_probe: ToProbe,
         clock: Callable[[], float] = time.time,
         read: Callable[[bytes], Capture] = parse_capture,
     ):
-        self._desk, self._events, self._jobs, self._clock = desk, events, jobs, clock
+        self._queue, self._events, self._to_probe, self._clock = queue, events, to_probe, clock
         self._read = read
 
-    def step(self, machine: str, sign: Sign) -> Step:
+    def instruct(self, machine: str, sign: Sign) -> Instruction:
         """What the machine is to do next; its sign is kept.
 
         Raises
@@ -74,70 +74,68 @@ class EnrolledMachines:
         NotFoundError
             If the install that asks is not one of this machine.
         """
-        self._desk.note_sign(machine, sign.identity, sign.boot_id, sign.is_leaving)
-        errand = self._desk.next_errand(machine)
+        self._queue.note_sign(machine, sign.identity, sign.boot_id, sign.is_leaving)
+        job = self._queue.next_job(machine)
         if sign.busy is not None:
-            is_wanted = errand is not None and errand.run_id == sign.busy
-            return Step("go on") if is_wanted else Step("end")
-        if errand is None:
-            return Step("wait")
-        if "ordered" in errand.stamps:
-            return self._after_order(errand, sign)
-        if errand.identity != sign.identity:
-            return self._switch(errand, sign)
-        if errand.procedure == "boot":
-            return self._order_restart(errand, sign, None)
-        return self._begin(errand)
+            is_wanted = job is not None and job.run_id == sign.busy
+            return Instruction("go on") if is_wanted else Instruction("end")
+        if job is None:
+            return Instruction("wait")
+        if "ordered" in job.stamps:
+            return self._after_order(job, sign)
+        if job.identity != sign.identity:
+            return self._switch(job, sign)
+        if job.procedure == "boot":
+            return self._order_restart(job, sign, None)
+        return self._begin(job)
 
-    def _after_order(self, errand: Errand, sign: Sign) -> Step:
-        if errand.stamps.get("boot_id") == sign.boot_id:  # it has not gone down yet
-            self._desk.stamp(errand.id, {"last_sign": self._clock()})
-            return Step("wait", errand, says="waiting for the restart")
-        if errand.identity != sign.identity:
-            return self._come_up_wrong(errand)
-        self._desk.stamp(errand.id, {"first_sign": self._clock()})
-        return self._begin(errand)
+    def _after_order(self, job: MachineJob, sign: Sign) -> Instruction:
+        if job.stamps.get("boot_id") == sign.boot_id:  # it has not gone down yet
+            self._queue.stamp(job.id, {"last_sign": self._clock()})
+            return Instruction("wait", job, says="waiting for the restart")
+        if job.identity != sign.identity:
+            return self._come_up_wrong(job)
+        self._queue.stamp(job.id, {"first_sign": self._clock()})
+        return self._begin(job)
 
-    def _order_restart(self, errand: Errand, sign: Sign, entry: str | None) -> Step:
+    def _order_restart(self, job: MachineJob, sign: Sign, entry: str | None) -> Instruction:
         if sign.is_leaving:
-            return Step("wait")
+            return Instruction("wait")
         at = self._clock()
-        self._desk.stamp(errand.id, {"ordered": at, "last_sign": at, "boot_id": sign.boot_id})
-        return Step("restart", errand, entry=entry)
+        self._queue.stamp(job.id, {"ordered": at, "last_sign": at, "boot_id": sign.boot_id})
+        return Instruction("restart", job, entry=entry)
 
-    def _begin(self, errand: Errand) -> Step:
-        self._desk.stamp(errand.id, {"begun": self._clock()})
-        return Step("run", errand, self._jobs(errand))
+    def _begin(self, job: MachineJob) -> Instruction:
+        self._queue.stamp(job.id, {"begun": self._clock()})
+        return Instruction("run", job, self._to_probe(job))
 
-    def _switch(self, errand: Errand, sign: Sign) -> Step:
+    def _switch(self, job: MachineJob, sign: Sign) -> Instruction:
         """Another of the machine's installs is wanted than the one that asks."""
-        recipe = errand.install.recipe
-        way, name = recipe.get("switching", "none"), errand.install.system.name
+        recipe = job.install.recipe
+        way, name = recipe.get("switching", "none"), job.install.system.name
         if way == "next-entry":
             entry = recipe.get("entry")
             if entry:
-                return self._order_restart(errand, sign, entry)
+                return self._order_restart(job, sign, entry)
         what = {
             "disk-swap": f"put in the disk with {name}, and start it",
             "reinstall": f"wipe the machine, install {name}, and enrol it",
         }.get(way, f"start {name}; its recipe names no way to switch to it")
-        if "waits" not in errand.stamps:
-            self._desk.stamp(errand.id, {"waits": what})
-            self._tell(errand, what)
-        return Step("wait", errand, says=what)
+        if "waits" not in job.stamps:
+            self._queue.stamp(job.id, {"waits": what})
+            self._tell(job, what)
+        return Instruction("wait", job, says=what)
 
-    def _come_up_wrong(self, errand: Errand) -> Step:
-        what = f"the machine did not come up in {errand.install.system.name}"
-        if "waits" not in errand.stamps:
-            self._desk.stamp(errand.id, {"waits": what})
-            self._tell(errand, what)
-        return Step("wait", errand, says=what)
+    def _come_up_wrong(self, job: MachineJob) -> Instruction:
+        what = f"the machine did not come up in {job.install.system.name}"
+        if "waits" not in job.stamps:
+            self._queue.stamp(job.id, {"waits": what})
+            self._tell(job, what)
+        return Instruction("wait", job, says=what)
 
-    def _tell(self, errand: Errand, what: str) -> None:
-        machine = errand.install.machine.name
-        self._events.add(
-            "machine.waits", errand.study_id, errand.run_id, machine=machine, what=what
-        )
+    def _tell(self, job: MachineJob, what: str) -> None:
+        machine = job.install.machine.name
+        self._events.add("machine.waits", job.study_id, job.run_id, machine=machine, what=what)
 
     def take(self, machine: str, body: bytes) -> str:
         """Take a capture that a machine hands in; tell what became of it.
@@ -160,22 +158,22 @@ class EnrolledMachines:
         if capture.ticket is None:
             raise BadInputError("this capture answers no run; drop it on a study's page instead")
         run_id, attempt = UUID(capture.ticket.run), capture.ticket.attempt
-        errand = self._desk.errand(run_id, attempt)
-        if errand is None:
+        job = self._queue.job(run_id, attempt)
+        if job is None:
             raise NotFoundError("attempt", f"{attempt} at run {run_id} of {machine}")
-        if errand.install.machine.name != machine:
+        if job.install.machine.name != machine:
             raise NotAllowedError(f"this run is not one of {machine}")
         digest = hashlib.sha256(body).hexdigest()
-        if "answer" in errand.stamps:
-            if errand.stamps["answer"] == digest:
+        if "answer" in job.stamps:
+            if job.stamps["answer"] == digest:
                 return "known already"
-        elif errand.stage == "asked":
-            self._desk.answer(errand.id, body)
+        elif job.stage == "asked":
+            self._queue.answer(job.id, body)
             return "taken"
         else:
             return self._late(run_id, attempt, capture, body)
         raise CaptureConflictError(f"this attempt at run {run_id} has another answer already")
 
     def _late(self, run_id: UUID, attempt: int, capture: Capture, body: bytes) -> str:
-        is_new = self._desk.keep_late(run_id, attempt, capture, body)
+        is_new = self._queue.keep_late(run_id, attempt, capture, body)
         return "came too late" if is_new else "known already"

@@ -17,9 +17,9 @@ from haremile.usecases.ports import (
     NewAttempt,
     NewReading,
     Progress,
-    ReadingBook,
+    ReadingRepository,
     StoredCapture,
-    StudyBook,
+    StudyRepository,
     Together,
 )
 from haremile.usecases.take_in import (
@@ -31,9 +31,9 @@ from haremile.usecases.take_in import (
     read_lines,
     readings_capture,
 )
+from haremile_probe.interpret import WITHOUT_READINGS
+from haremile_probe.interpret.launch import LaunchNote, parse_launches
 from haremile_probe.parsers import UnreadableError
-from haremile_probe.whole import WITHOUT_READINGS
-from haremile_probe.whole.launch import LaunchNote, parse_launches
 from haremile_probe.wire import Capture, CaptureReading
 
 File = tuple[str, bytes]
@@ -86,8 +86,8 @@ class Intake:
 
     def __init__(
         self,
-        studies: StudyBook,
-        readings: ReadingBook,
+        studies: StudyRepository,
+        readings: ReadingRepository,
         library: Library,
         together: Together = nullcontext,
         progress: Progress = quietly,
@@ -168,9 +168,14 @@ class Intake:
     def _new_of_readings(self, title: str, body: bytes) -> IntakeResult:
         lines = read_lines(body, self._progress)
         study = import_study(
-            self._studies, self._readings, title, body, lines,
-            together=self._together, progress=self._progress,
-        )  # fmt: skip
+            self._studies,
+            self._readings,
+            title,
+            body,
+            lines,
+            together=self._together,
+            progress=self._progress,
+        )
         return IntakeResult(study, 1, 0, alike_notes(lines))
 
     def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
@@ -199,9 +204,12 @@ class Intake:
             return keep_lines(self._readings, study, one.body, one.lines, self._progress)
         capture = one.capture
         stored = StoredCapture(
-            UUID(capture.id), hashlib.sha256(one.body).hexdigest(),
-            datetime.fromisoformat(capture.made_at), one.kind, one.body,
-        )  # fmt: skip
+            UUID(capture.id),
+            hashlib.sha256(one.body).hexdigest(),
+            datetime.fromisoformat(capture.made_at),
+            one.kind,
+            one.body,
+        )
         attempts = [] if lane_no is None else _attempts(capture, lane_no)
         is_new = self._readings.take_in(study.id, stored, attempts)
         contender = next((c for c in study.contenders if c.lane_no == lane_no), None)
@@ -238,17 +246,35 @@ def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
         systems = list(dict.fromkeys(line.system for line in one.lines))
         machines = list(dict.fromkeys(line.machine for line in one.lines))
         return IntakeItem(
-            one.file, one.kind, "readings", ", ".join(systems), ", ".join(machines), None, "done",
-            None, len(one.lines), (), None, is_known, alike_notes(one.lines),
-        )  # fmt: skip
+            one.file,
+            one.kind,
+            "readings",
+            ", ".join(systems),
+            ", ".join(machines),
+            None,
+            "done",
+            None,
+            len(one.lines),
+            (),
+            None,
+            is_known,
+            alike_notes(one.lines),
+        )
     found = _fitting(capture, study)
     return IntakeItem(
-        file=one.file, kind=one.kind, asked=capture.asked, system=capture.system,
-        machine=capture.machine, made_at=datetime.fromisoformat(capture.made_at),
-        outcome=capture.outcome, reason=capture.reason, readings=len(capture.readings),
+        file=one.file,
+        kind=one.kind,
+        asked=capture.asked,
+        system=capture.system,
+        machine=capture.machine,
+        made_at=datetime.fromisoformat(capture.made_at),
+        outcome=capture.outcome,
+        reason=capture.reason,
+        readings=len(capture.readings),
         faults=tuple(f"{fault.kind}: {fault.what}" for fault in capture.faults),
-        lane_no=found.lane_no if found else None, is_known=is_known,
-    )  # fmt: skip
+        lane_no=found.lane_no if found else None,
+        is_known=is_known,
+    )
 
 
 def _fitting(capture: Capture, study: Study) -> Contender | None:
@@ -275,7 +301,7 @@ def _lane(one: Brought, study: Study, chosen: int | None) -> int | None:
         return None
     if chosen is not None:
         if all(contender.lane_no != chosen for contender in study.contenders):
-            raise BadInputError(f"{one.file}: this study has no lane {chosen}")
+            raise BadInputError(f"{one.file}: this study has no contender {chosen}")
         return chosen
     found = _fitting(one.capture, study)
     if found is None:
@@ -292,17 +318,26 @@ def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
     if capture.asked in WITHOUT_READINGS:  # evidence of a machine, and no run
         return []
     base = NewAttempt(
-        lane_no=lane_no, block=None, procedure=capture.asked, repeat=1,
-        done=capture.outcome == "done", reason=capture.reason,
-        conditions=capture.conditions, readings=[],
-        at=datetime.fromisoformat(capture.made_at), traces=capture.traces,
-    )  # fmt: skip
+        lane_no=lane_no,
+        block=None,
+        procedure=capture.asked,
+        repeat=1,
+        done=capture.outcome == "done",
+        reason=capture.reason,
+        conditions=capture.conditions,
+        readings=[],
+        at=datetime.fromisoformat(capture.made_at),
+        traces=capture.traces,
+    )
     notes = _launches(capture)
     if not notes:
         return [replace(base, readings=[_reading(r, capture) for r in capture.readings])]
     return [
         replace(
-            base, repeat=number, done=note.reason is None, reason=note.reason,
+            base,
+            repeat=number,
+            done=note.reason is None,
+            reason=note.reason,
             readings=[
                 replace(_reading(r, capture), step=0)
                 for r in capture.readings
@@ -310,7 +345,7 @@ def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
             ],
         )
         for number, note in enumerate(notes, start=1)
-    ]  # fmt: skip
+    ]
 
 
 def _launches(capture: Capture) -> Sequence[LaunchNote]:

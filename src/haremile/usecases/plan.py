@@ -4,12 +4,13 @@ import secrets
 from collections.abc import Mapping, Sequence
 from uuid import UUID
 
-from haremile.core.comparison.comparability import checked_overrules
+from haremile.core.comparison.comparability import checked_overrides
 from haremile.core.planning.stopping import PrecisionStopping
-from haremile.core.records.interim_looks import Looks
+from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import procedure_of
+from haremile.core.records.rigs import rig_traits
 from haremile.core.records.study import (
     Install,
     Machine,
@@ -20,12 +21,9 @@ from haremile.core.records.study import (
 )
 from haremile.core.records.units import MIB
 from haremile.errors import BadInputError, ConflictError
-from haremile.usecases.ports import StudyBook, StudyPlan
+from haremile.usecases.ports import StudyPlan, StudyRepository
 
 MOST_BLOCKS = 500
-OF_A_RECIPE = frozenset({"guest", "here"})
-"""Rigs whose applications the recipe of an install names."""
-
 GUEST_MACHINE = "Tiny guest"
 FIRST_MILE_MARGINS = {
     "boot.total": Margin(amount=0.3),
@@ -45,7 +43,7 @@ DESKTOP_MARGINS = {
 }
 """What matters in emulated guests, whose times swing with the neighbours."""
 DESKTOP_TITLE = "What does the Mossgate desktop cost over a bare Osterfell?"
-FIRST_MILE_TITLE = "Does a laden Osterfell wake later than a bare one?"
+FIRST_MILE_TITLE = "Does an Osterfell with services boot later than a bare one?"
 
 
 def fresh_seed() -> int:
@@ -59,7 +57,7 @@ def checked_plan(
     blocks: int,
     seed: int | None = None,
     margins: Mapping[str, Margin] | None = None,
-    looks: Sequence[int] = (),
+    interim_looks: Sequence[int] = (),
     procedures: Sequence[str] = ("boot",),
     stopping: PrecisionPlan | None = None,
 ) -> StudyPlan:
@@ -78,16 +76,24 @@ def checked_plan(
         raise BadInputError(f"repeats must be between 1 and {MOST_BLOCKS}, not {blocks}")
     for key in margins or {}:
         metric(key)
-    if looks and Looks(tuple(looks)).blocks != blocks:
-        raise BadInputError(f"the last look must be at the last block, {blocks}, not {looks[-1]}")
+    if interim_looks and InterimLooks(tuple(interim_looks)).blocks != blocks:
+        raise BadInputError(
+            f"the last look must be at the last block, {blocks}, not {interim_looks[-1]}"
+        )
     _check_procedures(procedures)
     _check_applications(procedures, installs)
     if stopping is not None:
-        _check_stopping(stopping, blocks, looks)
+        _check_stopping(stopping, blocks, interim_looks)
     return StudyPlan(
-        title.strip(), list(installs), blocks, fresh_seed() if seed is None else seed,
-        margins or {}, tuple(procedures), looks=tuple(looks), stopping=stopping,
-    )  # fmt: skip
+        title.strip(),
+        list(installs),
+        blocks,
+        fresh_seed() if seed is None else seed,
+        margins or {},
+        tuple(procedures),
+        interim_looks=tuple(interim_looks),
+        stopping=stopping,
+    )
 
 
 def _check_procedures(procedures: Sequence[str]) -> None:
@@ -104,21 +110,23 @@ def _check_applications(procedures: Sequence[str], installs: Sequence[Install]) 
     asked = [split_procedure(text)[1].get("app") for text in procedures]
     for app in filter(None, asked):
         for install in installs:
-            if install.rig in OF_A_RECIPE and f"app.{app}" not in install.recipe:
+            if rig_traits(install.rig).starts_from_recipe and f"app.{app}" not in install.recipe:
                 raise BadInputError(
                     f"nothing says what {app} is on {install.system.name}, {install.machine.name}; "
                     f"its owner states it in the recipe: --set app.{app}=COMMAND"
                 )
 
 
-def _check_stopping(stopping: PrecisionPlan, blocks: int, looks: Sequence[int]) -> None:
+def _check_stopping(stopping: PrecisionPlan, blocks: int, interim_looks: Sequence[int]) -> None:
     metric(stopping.metric)
     PrecisionStopping(stopping.width, blocks)
-    if looks:
-        raise BadInputError("a study stops on precision or reads verdicts at looks, not both")
+    if interim_looks:
+        raise BadInputError(
+            "a study stops on precision or reads verdicts at interim looks, not both"
+        )
 
 
-def extend_study(studies: StudyBook, study_id: UUID, blocks: int) -> Study:
+def extend_study(studies: StudyRepository, study_id: UUID, blocks: int) -> Study:
     """Add blocks after the last planned look, which costs: the extension spends half the error
     of the look before it.
 
@@ -134,13 +142,15 @@ def extend_study(studies: StudyBook, study_id: UUID, blocks: int) -> Study:
         most = MOST_BLOCKS - study.blocks
         raise BadInputError(f"blocks to add must be between 1 and {most}, not {blocks}")
     if not all(contender.install.rig for contender in study.contenders):
-        raise ConflictError("no rig can run these contenders; bring further readings in as a file")
+        raise ConflictError(
+            "nothing operates the machines of these contenders; import further readings as a file"
+        )
     if not all(run.state.is_finished for run in studies.runs(study_id)):
         raise ConflictError("the planned runs are not done; finish them before adding blocks")
     return studies.extend(study_id, blocks)
 
 
-def overrule(studies: StudyBook, study_id: UUID, key: str, reason: str | None) -> Study:
+def override(studies: StudyRepository, study_id: UUID, key: str, reason: str | None) -> Study:
     """Compare although a condition differs, for a printed reason; None takes that back.
 
     Raises
@@ -148,8 +158,8 @@ def overrule(studies: StudyBook, study_id: UUID, key: str, reason: str | None) -
     BadInputError
         If there is no such condition, or the reason is empty.
     """
-    checked_overrules({key: "taken back" if reason is None else reason})
-    studies.overrule(study_id, key, reason)
+    checked_overrides({key: "taken back" if reason is None else reason})
+    studies.override(study_id, key, reason)
     return studies.get(study_id)
 
 
@@ -165,7 +175,7 @@ def guest_installs(host: str) -> list[Install]:
             rig="guest",
             recipe={"image": f"osterfell-{edition.lower()}"},
         )
-        for edition in ("Base", "Laden")
+        for edition in ("Base", "Server")
     ]
 
 
@@ -178,24 +188,28 @@ def desktop_installs(host: str) -> list[Install]:
     launches = f"{common}; launch:Terminal:first-after-boot"
     return [
         Install(
-            System(f"Osterfell {edition}", "Osterfell", None, edition, "x86_64"), machine,
-            rig="guest", recipe={"image": image, "memory_mib": memory, "then": then, **apps},
+            System(f"Osterfell {edition}", "Osterfell", None, edition, "x86_64"),
+            machine,
+            rig="guest",
+            recipe={"image": image, "memory_mib": memory, "then": then, **apps},
         )
         for edition, image, then, apps in (
             ("Bare", "osterfell-bare", common, {}),
             ("Mossgate", "osterfell-mossgate", launches, {"app.Terminal": "xterm"}),
         )
-    ]  # fmt: skip
+    ]
 
 
-def plan_desktop(studies: StudyBook, host: str, blocks: int = 5, seed: int | None = None) -> Study:
+def plan_desktop(
+    studies: StudyRepository, host: str, blocks: int = 5, seed: int | None = None
+) -> Study:
     """Plan the study of the bare system against the small desktop."""
     plan = checked_plan(DESKTOP_TITLE, desktop_installs(host), blocks, seed, DESKTOP_MARGINS)
     return studies.create(plan)
 
 
 def plan_first_mile(
-    studies: StudyBook, host: str, blocks: int = 5, seed: int | None = None
+    studies: StudyRepository, host: str, blocks: int = 5, seed: int | None = None
 ) -> Study:
     """Plan the study of the two tiny real guests."""
     plan = checked_plan(FIRST_MILE_TITLE, guest_installs(host), blocks, seed, FIRST_MILE_MARGINS)

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Protocol
 from uuid import UUID
 
-from haremile.core.comparison.findings import Observation, RunOutcome
+from haremile.core.comparison.records import Observation, RunOutcome, row_key
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Install, Machine, PrecisionPlan, Run, Study, StudyState
 from haremile_probe.wire import Capture, CaptureTrace
@@ -21,8 +21,8 @@ Together = Callable[[], AbstractContextManager[object]]
 Progress = Callable[[str, int, int], None]
 """Told how far something is: what is done, how much of it, and of how much."""
 
-Mark = Callable[[str, float | None], None]
-"""Told at each mark of a run: its name, and seconds since power-on where known."""
+ReportPhase = Callable[[str, float | None], None]
+"""Called at each phase of a run: its name, and seconds since power-on where known."""
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ class Rig(Protocol):
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
 
-    def run(self, order: RunOrder, mark: Mark) -> Capture:
+    def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Carry the order out and bring back everything it gave."""
 
     def interrupt(self, run_id: UUID | None = None) -> None:
@@ -97,6 +97,12 @@ class StoredReading:
     capture_id: UUID | None
     set_aside: str | None
     step: int = 0
+    machine: str = ""
+
+    @property
+    def row_key(self) -> str:
+        """The row of the verdict sheet that it belongs to."""
+        return row_key(self.metric, self.machine, self.method, self.conditions)
 
 
 @dataclass(frozen=True)
@@ -179,7 +185,7 @@ class StudyPlan:
     seed: int
     margins: Mapping[str, Margin] = field(default_factory=dict)
     procedures: Sequence[str] = ("boot",)
-    looks: Sequence[int] = ()
+    interim_looks: Sequence[int] = ()
     stopping: PrecisionPlan | None = None
 
 
@@ -201,7 +207,7 @@ class StudyDigest:
 
 @dataclass(frozen=True)
 class Lease:
-    """A run in this conductor's hand, with the fence that its writes must show."""
+    """A run in the hands of one worker, with the fence that its writes must show."""
 
     run: Run
     install: Install
@@ -209,7 +215,7 @@ class Lease:
     attempt_id: UUID
 
 
-class StudyBook(Protocol):
+class StudyRepository(Protocol):
     """Studies and their plans."""
 
     def create(self, plan: StudyPlan) -> Study:
@@ -227,11 +233,11 @@ class StudyBook(Protocol):
     def set_state(self, study_id: UUID, state: StudyState) -> None:
         """Change where the study stands; an event tells it."""
 
-    def overrule(self, study_id: UUID, key: str, reason: str | None) -> None:
+    def override(self, study_id: UUID, key: str, reason: str | None) -> None:
         """Accept the difference of a condition for a reason, or (None) no more."""
 
     def extend(self, study_id: UUID, blocks: int) -> Study:
-        """Add so many blocks after the last one; the study's looks gain an extension."""
+        """Add so many blocks after the last one; the study's interim looks gain an extension."""
 
     def runs(self, study_id: UUID) -> list[Run]:
         """The run sheet in order."""
@@ -240,22 +246,22 @@ class StudyBook(Protocol):
         """The run sheet as findings need it."""
 
 
-class Hand(Protocol):
-    """A conductor's hold on a study, which others may share."""
+class StudyLease(Protocol):
+    """A worker's hold on a study, which others may share."""
 
     id: int
 
     def beat(self, runs: Collection[UUID]) -> set[UUID]:
-        """Give a sign of life for these runs; return those that are still in this hand."""
+        """Give a sign of life for these runs; return those that are still its own."""
 
 
-class RunDesk(Protocol):
+class RunQueue(Protocol):
     """Hands out runs one by one and takes their results, each step a transaction."""
 
     def lease_next(
         self,
         study_id: UUID,
-        hand: int | None = None,
+        holder: int | None = None,
         host: str | None = None,
         resting: Sequence[str] = (),
     ) -> Lease | None:
@@ -274,19 +280,19 @@ class RunDesk(Protocol):
         """Keep the capture and its readings. Raises StaleAttemptError if overtaken."""
 
     def release_lost(self, study_id: UUID) -> int:
-        """Plan again what conductors had in hand that are gone."""
+        """Plan again what workers had leased that are gone."""
 
-    def release(self, study_id: UUID, hand: int | None = None) -> int:
-        """Plan again what this hand has under way, or what all have."""
+    def release(self, study_id: UUID, holder: int | None = None) -> int:
+        """Plan again what this holder has under way, or what all have."""
 
     def end_after(self, study_id: UUID, block: int, reason: str) -> int:
         """Skip what is planned beyond a block, with the reason; that block is then the last."""
 
     def is_held(self, study_id: UUID) -> bool:
-        """Whether some conductor is at work on the study."""
+        """Whether some worker is at work on the study."""
 
-    def hold(self, study_id: UUID) -> AbstractContextManager[Hand]:
-        """This conductor's hold on a study."""
+    def hold(self, study_id: UUID) -> AbstractContextManager[StudyLease]:
+        """This worker's hold on a study."""
 
     def plan_again(self, run_id: UUID) -> None:
         """Plan a failed or void run as a new attempt. Raises ConflictError otherwise."""
@@ -299,14 +305,14 @@ class RunDesk(Protocol):
 
 
 @dataclass(frozen=True)
-class Errand:
+class MachineJob:
     """What an enrolled machine is asked to do for one attempt at a run.
 
     Attributes
     ----------
     stage : str
         ``asked`` → ``answered`` → ``over``; the last also where it is wanted no more.
-    stamps : mapping of a mark's name to the instant, seconds since the epoch on this server's clock
+    stamps : mapping of a phase's name to the instant, seconds since the epoch by this server
         ``ordered`` (to restart), ``last_sign``, ``first_sign``, ``begun``; and under ``boot_id``
         the boot in which it was ordered.
     """
@@ -335,7 +341,7 @@ class MachineSign:
     system: str | None
 
 
-class MachineDesk(Protocol):
+class MachineQueue(Protocol):
     """Enrolled machines: their keys, their signs, and what they are asked to do."""
 
     def new_key(self, machine: str) -> str:
@@ -356,19 +362,19 @@ class MachineDesk(Protocol):
     def signs(self) -> list[MachineSign]:
         """The last sign of every enrolled machine."""
 
-    def put(self, order: RunOrder) -> Errand:
-        """Ask a machine for a run; the same attempt again is the same errand."""
+    def put(self, order: RunOrder) -> MachineJob:
+        """Ask a machine for a run; the same attempt again is the same job."""
 
-    def errand(self, run_id: UUID, attempt: int) -> Errand | None:
+    def job(self, run_id: UUID, attempt: int) -> MachineJob | None:
         """What was asked for this attempt."""
 
-    def next_errand(self, machine: str) -> Errand | None:
+    def next_job(self, machine: str) -> MachineJob | None:
         """The oldest that is still to be answered."""
 
-    def stamp(self, errand_id: UUID, stamps: Mapping[str, float | str]) -> None:
+    def stamp(self, job_id: UUID, stamps: Mapping[str, float | str]) -> None:
         """Add stamps; those that stand stay."""
 
-    def answer(self, errand_id: UUID, body: bytes) -> None:
+    def answer(self, job_id: UUID, body: bytes) -> None:
         """Keep what the machine brought, for whoever waits for it."""
 
     def keep_late(self, run_id: UUID, attempt: int, capture: Capture, body: bytes) -> bool:
@@ -379,7 +385,7 @@ class MachineDesk(Protocol):
         """
 
 
-class ReadingBook(Protocol):
+class ReadingRepository(Protocol):
     """Readings and their evidence."""
 
     def observations(self, study_id: UUID) -> list[Observation]:
@@ -394,7 +400,7 @@ class ReadingBook(Protocol):
     def metrics_read(self, study_id: UUID) -> list[str]:
         """The metrics of which the study has a reading."""
 
-    def met(self, study_id: UUID) -> dict[int, Mapping[str, str]]:
+    def observed_conditions(self, study_id: UUID) -> dict[int, Mapping[str, str]]:
         """The conditions under which each lane's newest reading was taken."""
 
     def traced(self, study_id: UUID) -> list[str]:

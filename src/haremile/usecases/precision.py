@@ -10,14 +10,14 @@ from haremile.core.records.metrics import metric
 from haremile.core.records.study import PrecisionPlan, Study
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.validation import FloatArray
-from haremile.usecases.ports import ReadingBook, RunDesk, StudyBook
+from haremile.usecases.ports import ReadingRepository, RunQueue, StudyRepository
 
 
 class PrecisionWatch:
-    """Looks after each complete block whether a study has come to its end."""
+    """InterimLooks after each complete block whether a study has come to its end."""
 
-    def __init__(self, studies: StudyBook, readings: ReadingBook, desk: RunDesk):
-        self._studies, self._readings, self._desk = studies, readings, desk
+    def __init__(self, studies: StudyRepository, readings: ReadingRepository, queue: RunQueue):
+        self._studies, self._readings, self._queue = studies, readings, queue
 
     def look(self, study_id: UUID) -> bool:
         """End the study where all differences are known; return whether it was ended here."""
@@ -32,7 +32,7 @@ class PrecisionWatch:
             return False
         reached, wanted = (_shown(study.stopping, w) for w in (state.widest, state.target_width))
         reason = f"not needed: the widest interval is {reached} wide, {wanted} was asked for"
-        self._desk.end_after(study_id, complete, reason)
+        self._queue.end_after(study_id, complete, reason)
         return True
 
     def _complete_blocks(self, study_id: UUID) -> int:

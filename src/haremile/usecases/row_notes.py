@@ -4,11 +4,11 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from haremile.core.comparison.findings import FindingRow, Observation, facet_of
+from haremile.core.comparison.records import FindingRow, Observation
 from haremile.core.records.metrics import metric
-from haremile.core.statistics.modality import two_humps
+from haremile.core.statistics.modality import two_modes
 from haremile.core.statistics.run_order import diagnose_sequence
-from haremile.core.wording import sentences as wording
+from haremile.core.wording.run_order import order_sentences
 from haremile.errors import BadInputError
 
 MOST_TOLD = 600
@@ -44,7 +44,7 @@ def row_notes(
         raise BadInputError(f"this study has no row {key}")
     values: dict[int, list[float]] = defaultdict(list)
     for item in observed:
-        if not item.is_set_aside and _is_of(item, row):
+        if not item.is_set_aside and item.row_key == key:
             values[item.lane_no].append(item.value)
     what = metric(row.metric)
     found = []
@@ -55,13 +55,6 @@ def row_notes(
             step = -(-len(lane_values) // MOST_TOLD)
             kept = lane_values[::step]
             order = diagnose_sequence(kept)
-            said = wording.order_sentences(what, row.scale, row.margin, order, two_humps(kept))
+            said = order_sentences(what, row.scale, order, two_modes(kept), row.margin)
         found.append(LaneNotes(lane.lane_no, tuple(said)))
     return found
-
-
-def _is_of(item: Observation, row: FindingRow) -> bool:
-    return (
-        item.metric, item.machine, item.method, item.conditions.get("start"),
-        facet_of(item.conditions),
-    ) == (row.metric, row.machine, row.method, row.start, row.facet)  # fmt: skip

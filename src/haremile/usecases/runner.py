@@ -7,7 +7,7 @@ from uuid import UUID
 from haremile.core.records.study import StudyState
 from haremile.errors import ConflictError, HareMileError
 from haremile.usecases.conduct import Conductor
-from haremile.usecases.ports import EventLog, StudyBook
+from haremile.usecases.ports import EventLog, StudyRepository
 
 log = logging.getLogger(__name__)
 
@@ -17,7 +17,7 @@ STOP_S = 10.0
 class StudyRunner:
     """One thread for each study that runs."""
 
-    def __init__(self, conductor: Conductor, studies: StudyBook, events: EventLog):
+    def __init__(self, conductor: Conductor, studies: StudyRepository, events: EventLog):
         self._conductor, self._studies, self._events = conductor, studies, events
         self._pauses: dict[UUID, threading.Event] = {}
         self._threads: dict[UUID, threading.Thread] = {}

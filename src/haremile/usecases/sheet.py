@@ -11,7 +11,7 @@ from haremile.core.records.metrics import Metric, metric, sheet_position
 from haremile.core.records.study import Run
 from haremile.core.records.units import Scale, scale_for
 from haremile.core.statistics.lane_statistics import median_interval
-from haremile.usecases.ports import ReadingBook, StoredReading, StudyBook
+from haremile.usecases.ports import ReadingRepository, StoredReading, StudyRepository
 
 
 @dataclass(frozen=True)
@@ -28,12 +28,13 @@ class LaneStand:
     """How surely a lane's median is known so far.
 
     `half_width_share` is half of the median's interval as a share of the median, None while there
-    are too few readings for one. `met` are the conditions under which its newest reading was taken.
+    are too few readings for one. `observed_conditions`
+    are those under which its newest reading was taken.
     """
 
     lane_no: int
     half_width_share: float | None
-    met: Mapping[str, str]
+    observed_conditions: Mapping[str, str]
 
 
 @dataclass(frozen=True)
@@ -47,7 +48,9 @@ class SheetView:
     lanes: list[LaneStand] = field(default_factory=list)
 
 
-def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) -> SheetView:
+def run_sheet_view(
+    studies: StudyRepository, readings: ReadingRepository, study_id: UUID
+) -> SheetView:
     """The run sheet in order, with the first of the catalogue's metrics that was read."""
     study = studies.get(study_id)
     runs = studies.runs(study_id)
@@ -68,20 +71,20 @@ def run_sheet_view(studies: StudyBook, readings: ReadingBook, study_id: UUID) ->
         )
     typical = float(np.median([item.value for item in values.values()]))
     margin = study.margins.get(headline.key, headline.margin)
-    met = readings.met(study_id)
+    observed_conditions = readings.observed_conditions(study_id)
     counted: dict[int, list[float]] = defaultdict(list)
     for line in lines:
         if line.value is not None and not line.is_set_aside:
             counted[line.run.lane_no].append(line.value)
     lanes = [
-        _stand(one.lane_no, met.get(one.lane_no, {}), counted[one.lane_no])
+        _stand(one.lane_no, observed_conditions.get(one.lane_no, {}), counted[one.lane_no])
         for one in study.contenders
     ]
     return SheetView(headline, scale_for(headline.unit, typical), margin.amount, lines, lanes)
 
 
-def _stand(lane_no: int, met: Mapping[str, str], values: list[float]) -> LaneStand:
+def _stand(lane_no: int, observed_conditions: Mapping[str, str], values: list[float]) -> LaneStand:
     interval = median_interval(values) if values else None
     middle = float(np.median(values)) if values else 0.0
     share = interval.width / 2.0 / middle if interval is not None and middle > 0.0 else None
-    return LaneStand(lane_no, share, met)
+    return LaneStand(lane_no, share, observed_conditions)

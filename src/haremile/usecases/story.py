@@ -15,7 +15,7 @@ BECOMES = {
     "run.planned": RunState.PLANNED,
     "run.skipped": RunState.SKIPPED,
 }
-"""What a run is after each event; `run.mark` and `run.adopted` change no state."""
+"""What a run is after each event; `run.phase` and `run.adopted` change no state."""
 
 WORDS = {
     "study.planned": "planned",
@@ -32,11 +32,11 @@ WORDS = {
     "machine.waits": "a machine waits",
     "reading.set_aside": "a reading was set aside",
     "reading.taken_back": "a reading was taken back",
-    "run.adopted": "another conductor goes on with",
+    "run.adopted": "another worker goes on with",
 }
 
 
-def states_told(events: Iterable[Event]) -> dict[UUID, RunState]:
+def described_states(events: Iterable[Event]) -> dict[UUID, RunState]:
     """The state of every run that an event told of."""
     return {
         event.run_id: BECOMES[event.kind]
@@ -48,8 +48,11 @@ def states_told(events: Iterable[Event]) -> dict[UUID, RunState]:
 def told(event: Event, runs: Mapping[UUID, str]) -> str:
     """One event as a line; `runs` names each run."""
     what = WORDS.get(event.kind, event.kind.partition(".")[2].replace("_", " "))
-    said = [str(event.facts[key]) for key in ("mark", "reason", "what", "text") if
-            event.facts.get(key) is not None]  # fmt: skip
+    said = [
+        str(event.facts[key])
+        for key in ("phase", "reason", "what", "text")
+        if event.facts.get(key) is not None
+    ]
     run = runs.get(event.run_id) if event.run_id is not None else None
     head = f"{run}: {what}" if run and event.kind.startswith("run.") else what
     return ": ".join([head, *said]) if said else head

@@ -30,10 +30,10 @@ from haremile.usecases.ports import (
     NewAttempt,
     NewReading,
     Progress,
-    ReadingBook,
+    ReadingRepository,
     StoredCapture,
     StoredReading,
-    StudyBook,
+    StudyRepository,
     Together,
 )
 
@@ -55,8 +55,8 @@ def read_lines(body: bytes, progress: Progress = quietly) -> list[ReadingLine]:
 
 
 def import_study(
-    studies: StudyBook,
-    readings: ReadingBook,
+    studies: StudyRepository,
+    readings: ReadingRepository,
     title: str,
     body: bytes,
     lines: Sequence[ReadingLine] | None = None,
@@ -87,7 +87,7 @@ def import_study(
     return studies.get(study.id)
 
 
-def take_in_file(readings: ReadingBook, study: Study, body: bytes) -> bool:
+def take_in_file(readings: ReadingRepository, study: Study, body: bytes) -> bool:
     """Take a readings file into a study; False where the same file is there already.
 
     Raises
@@ -99,7 +99,7 @@ def take_in_file(readings: ReadingBook, study: Study, body: bytes) -> bool:
 
 
 def keep_lines(
-    readings: ReadingBook,
+    readings: ReadingRepository,
     study: Study,
     body: bytes,
     lines: Sequence[ReadingLine],
@@ -108,9 +108,11 @@ def keep_lines(
     """Keep the lines that were read of a file; False where the same file is there already."""
     attempts = _attempts(lines, checked_lanes(study, lines))
     return readings.take_in(
-        study.id, readings_capture(study.id, body), attempts,
+        study.id,
+        readings_capture(study.id, body),
+        attempts,
         lambda runs: progress("kept", runs, len(attempts)),
-    )  # fmt: skip
+    )
 
 
 def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
@@ -121,8 +123,15 @@ def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
     alike = []
     for line in lines:
         if line.run is None and line.block is None and line.at is None:
-            key = (*_install_key(line), line.metric, line.method, line.value, line.outcome,
-                   line.reason, id(line.conditions))  # fmt: skip
+            key = (
+                *_install_key(line),
+                line.metric,
+                line.method,
+                line.value,
+                line.outcome,
+                line.reason,
+                id(line.conditions),
+            )
             first = seen.setdefault(key, line.line)
             if first != line.line:
                 alike.append((first, line.line))
@@ -216,18 +225,30 @@ def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -
         steps.add(step)
         readings.append(
             NewReading(
-                line.metric, line.method, line.value or 0.0, line.unit, line.resolution, step,
-                line.set_aside, line.conditions,
+                line.metric,
+                line.method,
+                line.value or 0.0,
+                line.unit,
+                line.resolution,
+                step,
+                line.set_aside,
+                line.conditions,
             )
-        )  # fmt: skip
+        )
     reason = None
     if failed is not None:
         reason = failure_reason(failed.outcome, failed.reason)
     return NewAttempt(
-        lane_no=lane, block=block, procedure=_procedure(first), repeat=repeat,
-        done=failed is None, reason=reason, conditions=first.conditions, readings=readings,
+        lane_no=lane,
+        block=block,
+        procedure=_procedure(first),
+        repeat=repeat,
+        done=failed is None,
+        reason=reason,
+        conditions=first.conditions,
+        readings=readings,
         at=first.at,
-    )  # fmt: skip
+    )
 
 
 def export_lines(
@@ -239,13 +260,26 @@ def export_lines(
     names: dict[UUID, str] = {run.id: str(number) for number, run in enumerate(runs, start=1)}
     lines = [
         ReadingLine(
-            0, *installs[item.lane_no][:2], installs[item.lane_no][2], item.metric, item.method,
-            item.value, item.unit, item.resolution, names[item.run_id], item.block, item.at, DONE,
-            None, item.set_aside, item.step or None, procedures[item.run_id],
+            0,
+            *installs[item.lane_no][:2],
+            installs[item.lane_no][2],
+            item.metric,
+            item.method,
+            item.value,
+            item.unit,
+            item.resolution,
+            names[item.run_id],
+            item.block,
+            item.at,
+            DONE,
+            None,
+            item.set_aside,
+            item.step or None,
+            procedures[item.run_id],
             dict(item.conditions),
         )
         for item in readings
-    ]  # fmt: skip
+    ]
     for run in runs:
         if run.state is RunState.FAILED:
             lines.append(_failed_line(run, installs[run.lane_no], names[run.id]))
@@ -256,7 +290,21 @@ def _failed_line(run: Run, install: _Install, name: str) -> ReadingLine:
     known = PROCEDURES.get(run.procedure)
     headline = metric(known.headline if known else "boot.total")
     return ReadingLine(
-        0, *install[:2], install[2], headline.key, "typed", None, headline.unit, None, name,
-        run.block, run.finished_at, "failed", run.reason, None, None,
-        run.procedure if known else None, dict(run.conditions),
-    )  # fmt: skip
+        0,
+        *install[:2],
+        install[2],
+        headline.key,
+        "typed",
+        None,
+        headline.unit,
+        None,
+        name,
+        run.block,
+        run.finished_at,
+        "failed",
+        run.reason,
+        None,
+        None,
+        run.procedure if known else None,
+        dict(run.conditions),
+    )

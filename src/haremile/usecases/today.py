@@ -8,7 +8,7 @@ from statistics import median
 from uuid import UUID
 
 from haremile.core.records.study import Contender, Run, RunState, Study, StudyState
-from haremile.usecases.ports import Event, EventLog, StudyBook, StudyDigest
+from haremile.usecases.ports import Event, EventLog, StudyDigest, StudyRepository
 
 STOPPED = "study.stopped"
 RESTS = "machine.rests"
@@ -60,7 +60,7 @@ class MachineDay:
 
 
 @dataclass(frozen=True)
-class Hand:
+class ActionNeeded:
     """Something that waits for a person."""
 
     study_id: UUID
@@ -74,32 +74,32 @@ class Today:
     """Machines with work on them, and what needs a hand."""
 
     machines: tuple[MachineDay, ...]
-    hands: tuple[Hand, ...]
+    actions_needed: tuple[ActionNeeded, ...]
     last_event: int
 
 
-def today(studies: StudyBook, events: EventLog) -> Today:
+def today(studies: StudyRepository, events: EventLog) -> Today:
     """Every machine that has runs to do, by name, and everything that waits for a person."""
     last_event = events.last_id()
     waiting = events.newest([WAITS, *OVER])
     stopped = events.newest([STOPPED, RESTS, STARTED])
     by_machine: dict[tuple[str, str], list[_Work]] = defaultdict(list)
-    hands: list[Hand] = []
+    actions_needed: list[ActionNeeded] = []
     for digest in studies.digests():
         if digest.state is StudyState.DONE:
             continue
         study, runs = studies.get(digest.id), studies.runs(digest.id)
-        hands += _hands(digest, runs, stopped)
+        actions_needed += _actions_needed(digest, runs, stopped)
         waits = waiting.get(digest.id)
         if waits is not None and waits.kind == WAITS:
             what = f"{waits.facts.get('machine')}: {waits.facts.get('what')}"
-            hands.append(Hand(digest.id, digest.title, what, waits.at))
+            actions_needed.append(ActionNeeded(digest.id, digest.title, what, waits.at))
         for contender in study.contenders:
             machine = contender.install.machine
             own = [run for run in runs if run.contender_id == contender.id]
             by_machine[(machine.name, machine.kind)].append(_Work(study, contender, own))
     machines = (_day(name, kind, by_machine[name, kind]) for name, kind in sorted(by_machine))
-    return Today(tuple(day for day in machines if day.left), tuple(hands), last_event)
+    return Today(tuple(day for day in machines if day.left), tuple(actions_needed), last_event)
 
 
 @dataclass(frozen=True)
@@ -111,13 +111,9 @@ class _Work:
 
 def _day(name: str, kind: str, work: Sequence[_Work]) -> MachineDay:
     placed = sorted(
-        (
-            (item.study.created_at, run.position, run, item)
-            for item in work
-            for run in item.runs
-        ),
+        ((item.study.created_at, run.position, run, item) for item in work for run in item.runs),
         key=lambda one: one[:2],
-    )  # fmt: skip
+    )
     now = [_placed(run, item) for _, _, run, item in placed if run.state.is_under_way]
     coming = [_placed(run, item) for _, _, run, item in placed if run.state is RunState.PLANNED]
     lengths = [
@@ -127,18 +123,24 @@ def _day(name: str, kind: str, work: Sequence[_Work]) -> MachineDay:
     ]
     left = len(now) + len(coming)
     return MachineDay(
-        name=name, kind=kind, done=sum(run.state.is_finished for _, _, run, _ in placed),
-        now=now[0] if now else None, next=tuple(coming[:NEXT_SHOWN]), left=left,
+        name=name,
+        kind=kind,
+        done=sum(run.state.is_finished for _, _, run, _ in placed),
+        now=now[0] if now else None,
+        next=tuple(coming[:NEXT_SHOWN]),
+        left=left,
         left_s=median(lengths) * left if lengths else None,
         is_moving=any(item.study.state is StudyState.RUNNING for item in work),
-    )  # fmt: skip
+    )
 
 
 def _placed(run: Run, item: _Work) -> PlacedRun:
     return PlacedRun(run, item.study.id, item.study.title, item.contender.label)
 
 
-def _hands(digest: StudyDigest, runs: Sequence[Run], stopped: Mapping[UUID, Event]) -> list[Hand]:
+def _actions_needed(
+    digest: StudyDigest, runs: Sequence[Run], stopped: Mapping[UUID, Event]
+) -> list[ActionNeeded]:
     left = sum(run.state is RunState.PLANNED for run in runs)
     newest = stopped.get(digest.id)
     is_running = digest.state is StudyState.RUNNING
@@ -147,7 +149,7 @@ def _hands(digest: StudyDigest, runs: Sequence[Run], stopped: Mapping[UUID, Even
         and left
         and newest.kind in ((RESTS,) if is_running else (STOPPED, RESTS))
     ):
-        return [Hand(digest.id, digest.title, str(newest.facts.get("reason")), newest.at)]
+        return [ActionNeeded(digest.id, digest.title, str(newest.facts.get("reason")), newest.at)]
     if is_running or not left:
         return []
     if not digest.can_run:
@@ -156,4 +158,4 @@ def _hands(digest: StudyDigest, runs: Sequence[Run], stopped: Mapping[UUID, Even
         what = f"paused with {left} runs to do; go on when the machine is free"
     else:
         what = f"planned, with {left} runs to do; start it when the machine is free"
-    return [Hand(digest.id, digest.title, what, None)]
+    return [ActionNeeded(digest.id, digest.title, what, None)]

@@ -6,7 +6,7 @@ import time
 from typing import Sequence
 
 from haremile_probe.collect.sources import Sources
-from haremile_probe.whole.about import RECORDER_WORDS
+from haremile_probe.interpret.about import RECORDER_WORDS
 
 VALUES = (
     "/sys/class/dmi/id/sys_vendor",
@@ -38,9 +38,15 @@ VALUES = (
 """Kernel files read as ``PATH: VALUE``; the gatherer reads the same ones."""
 
 SESSION_KEYS = (
-    "XDG_SESSION_ID", "XDG_SESSION_TYPE", "XDG_SESSION_DESKTOP", "XDG_CURRENT_DESKTOP",
-    "DESKTOP_SESSION", "DISPLAY", "WAYLAND_DISPLAY", "container",
-)  # fmt: skip
+    "XDG_SESSION_ID",
+    "XDG_SESSION_TYPE",
+    "XDG_SESSION_DESKTOP",
+    "XDG_CURRENT_DESKTOP",
+    "DESKTOP_SESSION",
+    "DISPLAY",
+    "WAYLAND_DISPLAY",
+    "container",
+)
 BUSY_S = 1.0
 
 

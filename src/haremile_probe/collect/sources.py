@@ -121,10 +121,14 @@ class Sources:
             return None
         try:
             done = subprocess.run(
-                list(arguments), stdin=subprocess.DEVNULL, stdout=subprocess.PIPE,
-                stderr=subprocess.PIPE, timeout=timeout_s, check=False,
+                list(arguments),
+                stdin=subprocess.DEVNULL,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.PIPE,
+                timeout=timeout_s,
+                check=False,
                 env={**os.environ, "LC_ALL": "C", "LANG": "C"},
-            )  # fmt: skip
+            )
         except subprocess.TimeoutExpired:
             self.faults.append(Fault("timed-out", "%s, after %g s" % (what, timeout_s)))
             return None

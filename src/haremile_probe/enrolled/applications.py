@@ -118,8 +118,10 @@ def defaults() -> Dict[str, str]:
     """Which entry opens which kind of content, as far as the user or the system says."""
     config = os.environ.get("XDG_CONFIG_HOME") or os.path.expanduser("~/.config")
     found: Dict[str, str] = {}
-    for path in [*(os.path.join(one, "mimeapps.list") for one in reversed(menu_folders())),
-                 os.path.join(config, "mimeapps.list")]:  # fmt: skip
+    for path in [
+        *(os.path.join(one, "mimeapps.list") for one in reversed(menu_folders())),
+        os.path.join(config, "mimeapps.list"),
+    ]:
         try:
             with open(path, encoding="utf-8", errors="replace") as file:
                 lines = file.read(262144).splitlines()

@@ -155,8 +155,10 @@ def _cron(archive: str) -> Optional[str]:
 
 
 WAYS: Dict[str, Callable[[str], Optional[str]]] = {
-    "systemd": _unit, "autostart": _entry, "cron": _cron,
-}  # fmt: skip
+    "systemd": _unit,
+    "autostart": _entry,
+    "cron": _cron,
+}
 """Ways in the order in which they are tried."""
 
 

@@ -16,8 +16,10 @@ ATTRIBUTES = 7
 """Kept over a restart, seen by boot services and by the running system (UEFI 2.10, 8.2)."""
 
 LOADERS = (
-    ["grub-reboot"], ["grub2-reboot"], ["bootctl", "set-oneshot"],
-)  # fmt: skip
+    ["grub-reboot"],
+    ["grub2-reboot"],
+    ["bootctl", "set-oneshot"],
+)
 """Commands that choose the boot loader's next entry, once."""
 
 

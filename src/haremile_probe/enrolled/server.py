@@ -90,9 +90,13 @@ class Server:
         try:
             digest = digest_of(body)
             headers = {
-                "Content-Type": "application/json", MACHINE: name_of(self._secret), NONCE: nonce,
-                OWN: own, DIGEST: digest, MAC: request_mac(self._secret, path, nonce, own, digest),
-            }  # fmt: skip
+                "Content-Type": "application/json",
+                MACHINE: name_of(self._secret),
+                NONCE: nonce,
+                OWN: own,
+                DIGEST: digest,
+                MAC: request_mac(self._secret, path, nonce, own, digest),
+            }
             link.request("POST", path, body, headers)
             answer = link.getresponse()
             text = answer.read(MOST_ANSWER)
@@ -104,8 +108,10 @@ class Server:
             if answer.status == 401 and follows and follows != nonce:
                 self._nonce = follows
                 return None
-            raise ServerAway("its answer is not signed, so nothing is made of it: %s" % _detail(
-                text, answer.status))  # fmt: skip
+            raise ServerAway(
+                "its answer is not signed, so nothing is made of it: %s"
+                % _detail(text, answer.status)
+            )
         self._nonce = follows
         return _found(answer.status, text)
 

@@ -103,9 +103,13 @@ class Worker:
 
     def _sign(self, busy: Optional[str] = None, **more: Any) -> Dict[str, Any]:
         return self._server.ask(
-            "/api/rigs/step", identity=self._enrolment.identity, boot_id=self._boot_id(),
-            probe=VERSION, busy=busy, **more
-        )  # fmt: skip
+            "/api/rigs/step",
+            identity=self._enrolment.identity,
+            boot_id=self._boot_id(),
+            probe=VERSION,
+            busy=busy,
+            **more,
+        )
 
     def _last_sign(self) -> None:
         try:
@@ -155,9 +159,12 @@ class Worker:
         program = [sys.executable, "-I", os.path.join(home_folder(), ARCHIVE)]
         self._child = subprocess.Popen(
             [*program, words[0], "--json", "--quiet", *names, *words[1:]],
-            stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.PIPE,
+            text=True,
             cwd=home_folder(),
-        )  # fmt: skip
+        )
         out, errors = self._attended(self._child, str(step["run"]))
         self._child = None
         if self._ended.is_set() or out is None:
@@ -194,16 +201,23 @@ class Worker:
         try:  # its exit code tells how well, which the boot's record tells too
             subprocess.run(
                 ["systemctl", "is-system-running", "--wait"],
-                capture_output=True, check=False, timeout=BOOTED_S,
-            )  # fmt: skip
+                capture_output=True,
+                check=False,
+                timeout=BOOTED_S,
+            )
         except subprocess.TimeoutExpired:
             self._say("the boot was not complete within %.0f s" % BOOTED_S)
 
     def _failed(self, step: Dict[str, Any], reason: str, kind: str = "failed") -> Capture:
         return Capture(
-            id=new_id(), made_at=now_text(), probe=VERSION, asked=str(step["procedure"]),
-            machine=self._enrolment.machine, system=self._enrolment.system, outcome="failed",
+            id=new_id(),
+            made_at=now_text(),
+            probe=VERSION,
+            asked=str(step["procedure"]),
+            machine=self._enrolment.machine,
+            system=self._enrolment.system,
+            outcome="failed",
             reason="%s: %s" % (kind, reason),
             ticket=Ticket(str(step["run"]), int(step["attempt"])),
             evidence=[Evidence("step", json.dumps(step, sort_keys=True))],
-        )  # fmt: skip
+        )

@@ -21,10 +21,12 @@ SYS_CACHESTAT = 451
 CGROUPS = "/sys/fs/cgroup"
 SCOPES = "haremile"
 ENERGY = (
-    "/sys/class/power_supply/*/energy_now", "/sys/class/power_supply/*/charge_now",
-    "/sys/class/power_supply/*/voltage_now", "/sys/class/powercap/*/energy_uj",
+    "/sys/class/power_supply/*/energy_now",
+    "/sys/class/power_supply/*/charge_now",
+    "/sys/class/power_supply/*/voltage_now",
+    "/sys/class/powercap/*/energy_uj",
     "/sys/class/powercap/*/name",
-)  # fmt: skip
+)
 FIRMWARE = ("/sys/firmware/acpi/fpdt/boot/*",)
 WAKE_ALARM = "/sys/class/rtc/rtc0/wakealarm"
 SLEEP = "/sys/power/state"
@@ -102,8 +104,10 @@ class _Range(ctypes.Structure):
 
 
 class _Stat(ctypes.Structure):
-    _fields_ = [(name, ctypes.c_uint64) for name in
-                ("cache", "dirty", "writeback", "evicted", "recently_evicted")]  # fmt: skip
+    _fields_ = [
+        (name, ctypes.c_uint64)
+        for name in ("cache", "dirty", "writeback", "evicted", "recently_evicted")
+    ]
 
 
 def resident_pages(descriptor: int, size: int) -> int:
@@ -120,9 +124,17 @@ def resident_pages(descriptor: int, size: int) -> int:
     if libc.syscall(SYS_CACHESTAT, descriptor, ctypes.byref(asked), ctypes.byref(told), 0) == 0:
         return int(told.cache)
     mapped = libc.mmap
-    mapped.restype, mapped.argtypes = ctypes.c_void_p, [
-        ctypes.c_void_p, ctypes.c_size_t, ctypes.c_int, ctypes.c_int, ctypes.c_int, ctypes.c_long,
-    ]  # fmt: skip
+    mapped.restype, mapped.argtypes = (
+        ctypes.c_void_p,
+        [
+            ctypes.c_void_p,
+            ctypes.c_size_t,
+            ctypes.c_int,
+            ctypes.c_int,
+            ctypes.c_int,
+            ctypes.c_long,
+        ],
+    )
     address = mapped(None, size, 0, mmap.MAP_SHARED, descriptor, 0)  # no right to read is needed
     if address in (None, ctypes.c_void_p(-1).value):
         raise OSError(ctypes.get_errno(), "mmap")
@@ -273,11 +285,18 @@ def boot_entry(_asker: Asker, facts: Facts, _root: str) -> Facts:
 
 
 VERBS: Dict[str, Verb] = {
-    "drop-caches": drop_caches, "residency": residency, "kernel-log": kernel_log,
-    "process-memory": process_memory, "tree-walk": tree_walk, "firmware-records": firmware_records,
-    "scope": scope, "energy": energy, "suspend": suspend, "restart": restart_machine,
+    "drop-caches": drop_caches,
+    "residency": residency,
+    "kernel-log": kernel_log,
+    "process-memory": process_memory,
+    "tree-walk": tree_walk,
+    "firmware-records": firmware_records,
+    "scope": scope,
+    "energy": energy,
+    "suspend": suspend,
+    "restart": restart_machine,
     "boot-entry": boot_entry,
-}  # fmt: skip
+}
 
 
 def done(verb: Any, asker: Asker, facts: Any, root: str = "") -> Facts:

@@ -28,10 +28,11 @@ def parse_dpkg_status(text: str) -> List[Package]:
             size = _number(fields.get("Installed-Size"), "Installed-Size")
             found.append(
                 Package(
-                    fields["Package"], fields.get("Version", ""),
+                    fields["Package"],
+                    fields.get("Version", ""),
                     None if size is None else size * 1024,
                 )
-            )  # fmt: skip
+            )
     return found
 
 

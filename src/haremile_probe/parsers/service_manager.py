@@ -11,12 +11,19 @@ from haremile_probe.parsers.key_values import parse_blocks, parse_environment
 from haremile_probe.parsers.path_values import whole_number
 
 MANAGER_PROPERTIES = (
-    "Version", "FirmwareTimestampMonotonic", "LoaderTimestampMonotonic",
-    "InitRDTimestampMonotonic", "UserspaceTimestampMonotonic", "FinishTimestampMonotonic",
-)  # fmt: skip
+    "Version",
+    "FirmwareTimestampMonotonic",
+    "LoaderTimestampMonotonic",
+    "InitRDTimestampMonotonic",
+    "UserspaceTimestampMonotonic",
+    "FinishTimestampMonotonic",
+)
 UNIT_PROPERTIES = (
-    "Id", "InactiveExitTimestampMonotonic", "ActiveEnterTimestampMonotonic", "MainPID",
-)  # fmt: skip
+    "Id",
+    "InactiveExitTimestampMonotonic",
+    "ActiveEnterTimestampMonotonic",
+    "MainPID",
+)
 MICRO = 1e-6
 
 

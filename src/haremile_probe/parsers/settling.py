@@ -20,8 +20,11 @@ class SettleRule(NamedTuple):
     def text(self) -> str:
         """The rule as a condition value."""
         return "window %g s, drift %.1f%%, range %.1f%%, at most %g s" % (
-            self.window_s, 100 * self.slope_share, 100 * self.range_share, self.timeout_s,
-        )  # fmt: skip
+            self.window_s,
+            100 * self.slope_share,
+            100 * self.range_share,
+            self.timeout_s,
+        )
 
 
 class Settling(NamedTuple):

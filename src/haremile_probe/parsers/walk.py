@@ -8,10 +8,14 @@ APART: Dict[str, Tuple[str, ...]] = {
     "caches": ("/var/cache", "/root/.cache"),
     "logs": ("/var/log",),
     "package archives": (
-        "/var/cache/apt/archives", "/var/cache/pacman/pkg", "/var/cache/dnf",
-        "/var/cache/libdnf5", "/var/cache/apk", "/var/cache/zypp/packages",
+        "/var/cache/apt/archives",
+        "/var/cache/pacman/pkg",
+        "/var/cache/dnf",
+        "/var/cache/libdnf5",
+        "/var/cache/apk",
+        "/var/cache/zypp/packages",
     ),
-}  # fmt: skip
+}
 """Folders whose contents come and go, named apart within the space used. Archives lie in caches."""
 
 
@@ -45,6 +49,9 @@ def parse_walk(text: str) -> Walk:
     if unknown or "total" not in kinds or "unreadable" not in kinds:
         raise UnreadableError("the walk did not come to its end: %r" % text[:80])
     return Walk(
-        kinds["total"].get("", 0), kinds.get("top", {}), kinds.get("apart", {}),
-        kinds.get("entries", {}).get("", 0), kinds["unreadable"].get("", 0),
-    )  # fmt: skip
+        kinds["total"].get("", 0),
+        kinds.get("top", {}),
+        kinds.get("apart", {}),
+        kinds.get("entries", {}).get("", 0),
+        kinds["unreadable"].get("", 0),
+    )

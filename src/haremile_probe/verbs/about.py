@@ -19,9 +19,12 @@ EXAMPLES = "example: haremile-probe about --application inkwarren --json"
 def arguments(verb: argparse.ArgumentParser) -> None:
     """The arguments of ``about``."""
     verb.add_argument(
-        "--application", metavar="NAME", action="append", default=[],
+        "--application",
+        metavar="NAME",
+        action="append",
+        default=[],
         help="note this application's version and packaging; may be given again",
-    )  # fmt: skip
+    )
 
 
 def read(run: Run) -> Capture:

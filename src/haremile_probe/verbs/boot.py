@@ -14,17 +14,24 @@ EXAMPLES = """examples: haremile-probe boot
 def arguments(verb: argparse.ArgumentParser) -> None:
     """The arguments of ``boot``."""
     verb.add_argument(
-        "--until-settled", action="store_true",
+        "--until-settled",
+        action="store_true",
         help="started with the session: wait until nothing changes on the screen any more",
-    )  # fmt: skip
+    )
     verb.add_argument(
-        "--quiet-window", type=positive, default=5.0, metavar="SECONDS",
+        "--quiet-window",
+        type=positive,
+        default=5.0,
+        metavar="SECONDS",
         help="how long nothing may change before the desktop counts as settled (5)",
-    )  # fmt: skip
+    )
     verb.add_argument(
-        "--limit", type=positive, default=120.0, metavar="SECONDS",
+        "--limit",
+        type=positive,
+        default=120.0,
+        metavar="SECONDS",
         help="when waiting for a settled desktop ends (120)",
-    )  # fmt: skip
+    )
 
 
 def read(run: Run) -> Capture:

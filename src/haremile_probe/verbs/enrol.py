@@ -26,9 +26,9 @@ from haremile_probe.enrolled.enrolment import (
 )
 from haremile_probe.enrolled.server import Server, ServerAway, ServerRefused
 from haremile_probe.enrolled.work import Worker
+from haremile_probe.interpret import account_of
 from haremile_probe.runtime import BadInput, MissingHere, Run, positive, stated_system
 from haremile_probe.signing import secret_of
-from haremile_probe.whole import account_of
 
 EXAMPLES = """example: haremile-probe enrol https://bench:8642 --pin SHA256
 The server's owner makes the key: ./haremile rig key MACHINE, which also prints the line to paste
@@ -41,21 +41,28 @@ def arguments(verb: argparse.ArgumentParser) -> None:
     verb.add_argument("address", help="the server's address")
     verb.add_argument("--pin", help="the sha256 of the server's certificate, as it prints it")
     verb.add_argument(
-        "--allow", action="append", default=[], metavar="NAME=COMMAND",
+        "--allow",
+        action="append",
+        default=[],
+        metavar="NAME=COMMAND",
         help="an application that may be launched here; may be given again",
-    )  # fmt: skip
+    )
     verb.add_argument(
-        "--come-back", choices=[*comeback.WAYS, "none"],
+        "--come-back",
+        choices=[*comeback.WAYS, "none"],
         help="what starts it after a boot; else the first that is there. Launches want autostart",
-    )  # fmt: skip
+    )
     verb.add_argument("--restart", metavar="COMMAND", help="what boots this machine anew")
     verb.add_argument(
         "--boot-id", metavar="FILE", default=BOOT_ID, help="the file that names the present boot"
     )
     verb.add_argument(
-        "--pause", type=positive, default=1.0, metavar="SECONDS",
+        "--pause",
+        type=positive,
+        default=1.0,
+        metavar="SECONDS",
         help="shortest pause before the server is asked again (1)",
-    )  # fmt: skip
+    )
     verb.add_argument("--and-leave-it", action="store_true", help="enrol, but do not begin to work")
 
 
@@ -111,9 +118,16 @@ def act(run: Run) -> int:
             said += "; give the sha256 that the server printed at its start: --pin SHA256"
         raise MissingHere("the server did not take it: %s" % said) from None
     enrolment = Enrolment(
-        asked.address, secret, str(answer["machine"]), str(answer["system"]), identity, restart,
-        asked.boot_id, asked.pause, server.seen_pin,
-    )  # fmt: skip
+        asked.address,
+        secret,
+        str(answer["machine"]),
+        str(answer["system"]),
+        identity,
+        restart,
+        asked.boot_id,
+        asked.pause,
+        server.seen_pin,
+    )
     keep_enrolment(enrolment)
     keep_applications({**read_applications(), **_proposed(), **allowed})
     ways = {} if asked.come_back == "none" else comeback.come_back(archive, asked.come_back)

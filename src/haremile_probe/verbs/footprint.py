@@ -5,8 +5,8 @@ import argparse
 from haremile_probe.collect.about import read_about, read_activity, read_updates
 from haremile_probe.collect.footprint import read_file_system, read_walk
 from haremile_probe.collect.packages import read_packages
+from haremile_probe.interpret.footprint import cost_since
 from haremile_probe.runtime import BadInput, Run
-from haremile_probe.whole.footprint import cost_since
 from haremile_probe.wire import Capture, WireError, load_capture
 
 EXAMPLES = """examples: haremile-probe footprint --out before.json

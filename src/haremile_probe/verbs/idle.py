@@ -17,18 +17,27 @@ def arguments(verb: argparse.ArgumentParser) -> None:
     """The arguments of ``idle``."""
     rule = SettleRule()
     verb.add_argument(
-        "--window", type=positive, default=rule.window_s, metavar="SECONDS",
+        "--window",
+        type=positive,
+        default=rule.window_s,
+        metavar="SECONDS",
         help="settled when memory keeps still for so long (%g)" % rule.window_s,
-    )  # fmt: skip
+    )
     verb.add_argument(
-        "--limit", type=positive, default=rule.timeout_s, metavar="SECONDS",
+        "--limit",
+        type=positive,
+        default=rule.timeout_s,
+        metavar="SECONDS",
         help="when watching ends (%g)" % rule.timeout_s,
-    )  # fmt: skip
+    )
     shown = ",".join("%g" % at for at in INSTANTS_S)
     verb.add_argument(
-        "--instants", type=_instants, default=list(INSTANTS_S), metavar="S,S,…",
+        "--instants",
+        type=_instants,
+        default=list(INSTANTS_S),
+        metavar="S,S,…",
         help="seconds since boot at which memory is read too, or none (%s)" % shown,
-    )  # fmt: skip
+    )
 
 
 def read(run: Run) -> Capture:

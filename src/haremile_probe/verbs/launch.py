@@ -107,9 +107,11 @@ class _Series:
     def __init__(self, run: Run, watch: WindowWatch, command: Sequence[str]):
         self.run, self.watch, self.command = run, watch, command
         self.plan = LaunchPlan(
-            run.asked.quiet_window, run.asked.limit, run.asked.small_area,
+            run.asked.quiet_window,
+            run.asked.limit,
+            run.asked.small_area,
             session_user(run.asked.user),
-        )  # fmt: skip
+        )
         self.files: Tuple[str, ...] = ()
 
     def launches(self, start: str, repeats: int) -> Dict[str, Any]:
@@ -125,9 +127,11 @@ class _Series:
             told.append(self._one(start))
         self._remember()
         return {
-            "command": list(self.command), "start": start, "launches": told,
+            "command": list(self.command),
+            "start": start,
+            "launches": told,
             "resolution_s": remembered("check").get("launch_resolution_s"),
-        }  # fmt: skip
+        }
 
     def _check_start(self, start: str) -> None:
         """Refuse a first start that we know is none: we launched it before."""
@@ -167,18 +171,27 @@ def arguments(verb: argparse.ArgumentParser) -> None:
     verb.add_argument("--repeats", type=int, choices=range(1, 1001), default=10, metavar="N")
     verb.add_argument("--start", choices=STARTS, default="warm", help="the start condition (warm)")
     verb.add_argument(
-        "--quiet-window", type=positive, default=LaunchPlan().quiet_s, metavar="SECONDS",
+        "--quiet-window",
+        type=positive,
+        default=LaunchPlan().quiet_s,
+        metavar="SECONDS",
         help="settled when nothing was painted for so long (0.7)",
-    )  # fmt: skip
+    )
     verb.add_argument(
-        "--small-area", type=int, default=LaunchPlan().small_area, metavar="PIXELS",
+        "--small-area",
+        type=int,
+        default=LaunchPlan().small_area,
+        metavar="PIXELS",
         help="paints up to this area, such as a caret, do not count (900)",
-    )  # fmt: skip
+    )
     verb.add_argument("--limit", type=positive, default=LaunchPlan().limit_s, metavar="SECONDS")
     verb.add_argument(
-        "--quiet-limit", type=positive, default=30.0, metavar="SECONDS",
+        "--quiet-limit",
+        type=positive,
+        default=30.0,
+        metavar="SECONDS",
         help="how long to wait for a quiet machine before each launch (30)",
-    )  # fmt: skip
+    )
     verb.add_argument(
         "--user",
         metavar="NAME",

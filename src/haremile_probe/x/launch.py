@@ -89,11 +89,15 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
     spawned = time.monotonic()
     try:
         child = subprocess.Popen(
-            list(command), env=environment, stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
-            stderr=subprocess.DEVNULL, start_new_session=True,
+            list(command),
+            env=environment,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            start_new_session=True,
             preexec_fn=None if plan.user is None else partial(become, plan.user),  # noqa: PLW1509  # the probe has no threads
             cwd=None if plan.user is None else plan.user.home,
-        )  # fmt: skip
+        )
     except OSError as error:
         return Launch(Outcome.NOT_FOUND, "%s: %s" % (command[0], error.strerror), spawned)
     seen = _Watching(watch, child, before, marker, startup, spawned, plan)
@@ -109,9 +113,15 @@ class _Watching:
     """A launch in progress."""
 
     def __init__(
-        self, watch: WindowWatch, child: "subprocess.Popen[bytes]", before: Set[int], marker: str,
-        startup: str, spawned: float, plan: LaunchPlan,
-    ):  # fmt: skip
+        self,
+        watch: WindowWatch,
+        child: "subprocess.Popen[bytes]",
+        before: Set[int],
+        marker: str,
+        startup: str,
+        spawned: float,
+        plan: LaunchPlan,
+    ):
         self.watch, self.child, self.before, self.plan = watch, child, before, plan
         self.marker, self.startup, self.spawned = marker, startup, spawned
         self.first: Optional[Window] = None
@@ -196,14 +206,19 @@ class _Watching:
         assert self.outcome is not None
         after = paging_counters()
         return Launch(
-            outcome=self.outcome, detail=self._detail(), spawned=self.spawned,
+            outcome=self.outcome,
+            detail=self._detail(),
+            spawned=self.spawned,
             window_s=self._since(self.first),
-            main_s=self._since(self.main), paint_s=self._first_paint(),
+            main_s=self._since(self.main),
+            paint_s=self._first_paint(),
             settled_s=None if self.last_paint is None else self.last_paint - self.spawned,
-            matched_by=self.matched_by, mapped_via=self.main.via if self.main else None,
-            cpu_s=self._cpu(), paging={name: after[name] - paging[name] for name in paging},
+            matched_by=self.matched_by,
+            mapped_via=self.main.via if self.main else None,
+            cpu_s=self._cpu(),
+            paging={name: after[name] - paging[name] for name in paging},
             files=files,
-        )  # fmt: skip
+        )
 
     def _detail(self) -> str:
         code = self.child.returncode

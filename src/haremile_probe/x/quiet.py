@@ -14,9 +14,11 @@ def _cpu_text() -> str:
 
 
 def wait_for_quiet(
-    most_share: float, limit_s: float, read: Callable[[], str] = _cpu_text,
+    most_share: float,
+    limit_s: float,
+    read: Callable[[], str] = _cpu_text,
     sleep: Callable[[float], None] = time.sleep,
-) -> "tuple[bool, float]":  # fmt: skip
+) -> "tuple[bool, float]":
     """Wait until the processor's busy share over half a second is at most `most_share`.
 
     Returns whether it came to that within the limit, and the last share.

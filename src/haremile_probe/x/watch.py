@@ -63,9 +63,14 @@ class WindowWatch:
         self.display = open_display()
         self.root = self.display.screen().root
         names = (
-            "_NET_WM_PID", "_NET_STARTUP_ID", "_NET_WM_WINDOW_TYPE", "_NET_WM_WINDOW_TYPE_SPLASH",
-            "_NET_WM_WINDOW_TYPE_NORMAL", "_NET_WM_WINDOW_TYPE_DIALOG", "WM_CLIENT_LEADER",
-        )  # fmt: skip
+            "_NET_WM_PID",
+            "_NET_STARTUP_ID",
+            "_NET_WM_WINDOW_TYPE",
+            "_NET_WM_WINDOW_TYPE_SPLASH",
+            "_NET_WM_WINDOW_TYPE_NORMAL",
+            "_NET_WM_WINDOW_TYPE_DIALOG",
+            "WM_CLIENT_LEADER",
+        )
         self._atoms = {name: self.display.intern_atom(name) for name in names}
         checked = window_manager_window(self.display)
         self.manager_pid = None if checked is None else owner_pid(self.display, checked.id)

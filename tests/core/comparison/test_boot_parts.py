@@ -18,8 +18,9 @@ def boots(n, kernel, user, **more):
 def test_parts_are_taken_by_a_method_that_every_boot_has():
     with_log = [{**run, LOG: 1.0} for run in boots(5, 3.0, 9.0)]
     assert part_sources([with_log, boots(5, 3.0, 9.0)]) == (
-        PartSource("boot.kernel", "systemd"), PartSource("boot.userspace", "systemd"),
-    )  # fmt: skip
+        PartSource("boot.kernel", "systemd"),
+        PartSource("boot.userspace", "systemd"),
+    )
     only_log = [{LOG: 1.0}] * 3
     assert part_sources([with_log, only_log]) == (PartSource("boot.kernel", "kernel-log"),)
     assert part_sources([]) == ()

@@ -56,8 +56,9 @@ def test_every_condition_has_its_rule_and_a_remedy():
 def test_what_is_alike_is_graded_same_and_said_last():
     stated = {1: [{"medium": "live", "kernel": "6.1"}], 2: [{"medium": "live", "kernel": "6.2"}]}
     assert [(d.key, d.grade) for d in graded_conditions(stated)] == [
-        ("kernel", Grade.NOTE), ("medium", Grade.SAME),
-    ]  # fmt: skip
+        ("kernel", Grade.NOTE),
+        ("medium", Grade.SAME),
+    ]
 
 
 def test_an_overrule_needs_a_reason_and_prints_it():
@@ -67,13 +68,13 @@ def test_an_overrule_needs_a_reason_and_prints_it():
     (put_up_with,) = fair_start(stated, {"medium": "both from the same SSD"})
     assert put_up_with.grade is Grade.BREAKS
     assert not put_up_with.forbids
-    assert put_up_with.sentence.endswith("(overruled: both from the same SSD)")
-    for overrule, says in (
+    assert put_up_with.sentence.endswith("(overridden: both from the same SSD)")
+    for override, says in (
         ({"medium": " "}, "needs a reason"),
         ({"colour": "x"}, "unknown condition"),
     ):
         with pytest.raises(BadInputError, match=says):
-            fair_start(stated, overrule)
+            fair_start(stated, override)
 
 
 def test_what_nobody_states_is_named_where_it_would_break():

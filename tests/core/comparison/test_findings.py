@@ -1,10 +1,11 @@
 import numpy as np
 
-from haremile.core.comparison.findings import Observation, Plan, RunOutcome, find
+from haremile.core.comparison.records import Observation, Plan, RunOutcome
 from haremile.core.comparison.verdict import Verdict
-from haremile.core.records.interim_looks import Looks
+from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import RunState
+from helpers import worded
 
 NAMES = {1: "Osterfell Base", 2: "Varrow 12 Tarnwick", 3: "Quillfern 8 Tarnwick"}
 PLAN = Plan({"boot.total": Margin(amount=0.5)})
@@ -25,7 +26,7 @@ def study(medians, n=12, failed=(), conditions=None, planned=0, aside=(), metric
             runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE))
     runs += [RunOutcome(lane, "Bench", "boot", RunState.FAILED) for lane in failed]
     runs += [RunOutcome(1, "Bench", "boot", RunState.PLANNED)] * planned
-    return find({lane: NAMES[lane] for lane in medians}, seen, runs, PLAN)
+    return worded({lane: NAMES[lane] for lane in medians}, seen, runs, PLAN)
 
 
 def test_a_leader_is_named_with_shift_interval_and_direction():
@@ -67,9 +68,9 @@ def test_unlike_conditions_are_not_compared():
 def test_no_verdict_is_read_before_the_sheet_is_done():
     found = study({1: 10.0, 2: 13.0}, planned=4)
     assert not found.is_complete
-    assert found.rows[0].verdict is Verdict.OPEN
+    assert found.rows[0].verdict is Verdict.UNDECIDED
     assert "24 of 28 so far" in found.rows[0].sentence
-    assert {pair.found.verdict for pair in found.rows[0].pairs} == {Verdict.OPEN}
+    assert {pair.found.verdict for pair in found.rows[0].pairs} == {Verdict.UNDECIDED}
 
 
 def test_what_is_set_aside_does_not_count_but_is_counted():
@@ -79,7 +80,7 @@ def test_what_is_set_aside_does_not_count_but_is_counted():
 
 
 def test_a_lane_whose_every_boot_failed_is_named():
-    found = find(
+    found = worded(
         {1: NAMES[1], 2: NAMES[2]},
         [Observation(1, "Bench", "boot.total", "host-marker", 3.0, {}, "boot")],
         [
@@ -88,7 +89,7 @@ def test_a_lane_whose_every_boot_failed_is_named():
         ],
         Plan(),
     )
-    assert found.rows[0].verdict is Verdict.OPEN
+    assert found.rows[0].verdict is Verdict.UNDECIDED
     assert "No readings from Varrow 12 Tarnwick" in found.rows[0].sentence
 
 
@@ -96,7 +97,7 @@ def test_a_lane_without_readings_does_not_silence_the_others():
     seen = [o for lane in (1, 2) for o in observed(lane, 10.0 + 3 * lane)]
     runs = [RunOutcome(lane, "Bench", "boot", RunState.DONE) for lane in (1, 2)] * 12
     runs += [RunOutcome(3, "Bench", "boot", RunState.FAILED)] * 12
-    (row,) = find(NAMES, seen, runs, PLAN).rows
+    (row,) = worded(NAMES, seen, runs, PLAN).rows
     assert row.leader == 1
     assert row.sentence.endswith("; Quillfern 8 Tarnwick failed in 12 of 12 boots.")
     assert row.family == 1
@@ -111,7 +112,7 @@ def test_a_slow_first_reading_is_flagged_and_no_stall():
     values = [14.0, *np.linspace(10.0, 10.3, 11)]
     seen = [Observation(1, "B", "boot.total", "host-marker", v, {}, "boot") for v in values]
     runs = [RunOutcome(1, "B", "boot", RunState.DONE)] * 12
-    (lane,) = find({1: "A"}, seen, runs, Plan()).rows[0].lanes
+    (lane,) = worded({1: "A"}, seen, runs, Plan()).rows[0].lanes
     assert lane.slow_first
     assert lane.stalled == 0
 
@@ -123,7 +124,7 @@ def test_cold_and_warm_starts_never_pool():
         for start in ("warm", "first-after-boot")
         for _ in range(5)
     ]
-    found = find({1: "A", 2: "B"}, seen, [], Plan())
+    found = worded({1: "A", 2: "B"}, seen, [], Plan())
     assert [row.start for row in found.rows] == ["first-after-boot", "warm"]
 
 
@@ -137,7 +138,7 @@ def test_any_baseline_gives_the_same_pair_verdicts():
 def test_few_boots_say_what_they_cannot_see():
     found = study({1: 10.0, 2: 13.0}, n=20)
     assert "a failure rate of up to 14 % can go unseen" in found.reliability[0].sentence
-    assert found.reliability[0].verdict is Verdict.OPEN
+    assert found.reliability[0].verdict is Verdict.UNDECIDED
 
 
 def test_failures_beyond_doubt_are_behind():
@@ -162,11 +163,11 @@ def staged(medians, n, looks, late=None, finished=None, conditions=None):
                         lane, "Bench", "boot.total", "serial", value, stated, "boot", block=block
                     )
                 )
-    return find(NAMES, seen, runs, Plan(PLAN.margins, looks))
+    return worded(NAMES, seen, runs, Plan(PLAN.margins, looks))
 
 
 def test_a_verdict_reached_at_a_look_stands_over_later_blocks():
-    looks = Looks((10, 20))
+    looks = InterimLooks((10, 20))
     (row,) = staged({1: 10.0, 2: 12.0}, 20, looks, late=1).rows
     assert row.leader == 1
     assert row.pairs[0].found.look.blocks == 10
@@ -175,19 +176,19 @@ def test_a_verdict_reached_at_a_look_stands_over_later_blocks():
 
 
 def test_before_the_first_look_nothing_is_read_and_it_says_when():
-    (row,) = staged({1: 10.0, 2: 12.0}, 20, Looks((10, 20)), finished=9).rows
-    assert row.verdict is Verdict.OPEN
+    (row,) = staged({1: 10.0, 2: 12.0}, 20, InterimLooks((10, 20)), finished=9).rows
+    assert row.verdict is Verdict.UNDECIDED
     assert "first read after block 10" in row.sentence
-    (after,) = staged({1: 10.0, 2: 12.0}, 20, Looks((10, 20)), finished=12).rows
+    (after,) = staged({1: 10.0, 2: 12.0}, 20, InterimLooks((10, 20)), finished=12).rows
     assert after.leader == 1
 
 
 def test_a_sheet_says_once_how_many_false_rows_to_expect():
     found = staged({1: 10.0, 2: 12.0, 3: 12.01}, 12, None)
-    assert found.promise.startswith("3 verdicts in 1 row;")
-    assert "at most 0.05" in found.promise
-    extended = staged({1: 10.0, 2: 12.0}, 12, Looks((10,), (12,)))
-    assert "at most 0.075" in extended.promise
+    assert found.expected_false.startswith("3 verdicts in 1 row;")
+    assert "at most 0.05" in found.expected_false
+    extended = staged({1: 10.0, 2: 12.0}, 12, InterimLooks((10,), (12,)))
+    assert "at most 0.075" in extended.expected_false
 
 
 def test_counts_of_an_install_are_exact_and_need_no_repeats():
@@ -196,7 +197,7 @@ def test_counts_of_an_install_are_exact_and_need_no_repeats():
         for lane, size in ((1, 2000), (2, 2600))
     ]
     runs = [RunOutcome(lane, "Bench", "footprint", RunState.DONE) for lane in (1, 2)]
-    (row,) = find(NAMES, seen, runs, Plan()).rows
+    (row,) = worded(NAMES, seen, runs, Plan()).rows
     assert (row.verdict, row.leader) == (Verdict.AHEAD, 1)
     assert row.pairs[0].found.contrast.method == "counted"
 
@@ -212,7 +213,7 @@ def test_time_outs_count_in_the_whole_boot_and_not_in_its_parts():
                 for key in ("boot.total", "boot.kernel"):
                     value = 10.0 + block / 100
                     seen.append(Observation(lane, "Bench", key, "serial", value, {}, "boot"))
-    total, kernel = find(NAMES, seen, runs, Plan()).rows
+    total, kernel = worded(NAMES, seen, runs, Plan()).rows
     assert np.isinf(total.lanes[1].summary.median)
     assert (total.leader, kernel.leader) == (1, None)
     assert "beyond the time limit" in total.pairs[0].sentence
@@ -232,12 +233,18 @@ def test_a_condition_that_changes_on_the_way_is_a_break_and_said():
             stated = {"kernel": kernel, "host_load": str(block)}
             seen.append(
                 Observation(
-                    lane, "Bench", "boot.total", "serial", typical + block / 100, stated, "boot",
+                    lane,
+                    "Bench",
+                    "boot.total",
+                    "serial",
+                    typical + block / 100,
+                    stated,
+                    "boot",
                     block=block,
                 )
-            )  # fmt: skip
+            )
             runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE, block))
-    (row,) = find(NAMES, seen, runs, PLAN).rows
+    (row,) = worded(NAMES, seen, runs, PLAN).rows
     steady, changed = row.lanes
     assert steady.breaks == ()
     (found,) = changed.breaks

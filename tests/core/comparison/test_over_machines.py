@@ -1,10 +1,11 @@
 import numpy as np
 import pytest
 
-from haremile.core.comparison.findings import Observation, Plan, RunOutcome, find
 from haremile.core.comparison.machines import contrast_over_machines, mirrored_machines
+from haremile.core.comparison.records import Observation, Plan, RunOutcome
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import RunState
+from helpers import worded
 
 NAMES = {1: "Varrow 12", 2: "Quillfern 9-rc", 3: "Varrow 12", 4: "Quillfern 9-rc"}
 MACHINES = {1: "Laptop", 2: "Laptop", 3: "Board", 4: "Board"}
@@ -19,14 +20,15 @@ def found(medians, metric="boot.total", plan=PLAN):
             value = median + 0.1 * generator.normal()
             seen.append(Observation(lane, MACHINES[lane], metric, "hand", value, {}, "boot"))
             runs.append(RunOutcome(lane, MACHINES[lane], "boot", RunState.DONE))
-    return find({lane: NAMES[lane] for lane in medians}, seen, runs, plan)
+    return worded({lane: NAMES[lane] for lane in medians}, seen, runs, plan)
 
 
 def test_who_is_ahead_everywhere_is_said_with_the_mean_over_machines():
     (row,) = found({1: 20.0, 2: 16.0, 3: 40.0, 4: 34.0}).machines
     assert {one.machine: one.leader for one in row.leaders} == {
-        "Board": "Quillfern 9-rc", "Laptop": "Quillfern 9-rc",
-    }  # fmt: skip
+        "Board": "Quillfern 9-rc",
+        "Laptop": "Quillfern 9-rc",
+    }
     assert row.headline == "Quillfern 9-rc ahead on all 2 machines"
     assert "against the next it takes 82 % of Varrow 12’s time (18 % less)" in row.sentence
     pair = next(pair for pair in row.pairs if (pair.a, pair.b) == ("Varrow 12", "Quillfern 9-rc"))
@@ -63,7 +65,7 @@ def test_a_lane_that_mostly_times_out_has_no_ratio_over_machines():
                 )
             state = RunState.FAILED if late else RunState.DONE
             runs.append(RunOutcome(lane, MACHINES[lane], "boot", state, timed_out=late))
-    told = find(NAMES, seen, runs, PLAN)
+    told = worded(NAMES, seen, runs, PLAN)
     assert len(told.rows) == 2
     assert told.machines == ()
 
@@ -97,7 +99,7 @@ def test_memory_is_never_told_without_the_swap_beside_it():
             for metric, value in (("memory.used", used + noise), ("memory.swap_used", swap)):
                 seen.append(Observation(lane, "Bench", metric, "probe", value, {}, "idle"))
             runs.append(RunOutcome(lane, "Bench", "idle", RunState.DONE))
-    rows = find({1: "A", 2: "B"}, seen, runs, Plan()).rows
+    rows = worded({1: "A", 2: "B"}, seen, runs, Plan()).rows
     memory = next(row for row in rows if row.metric == "memory.used")
     assert "B has 61.0 MiB in swap beside it" in memory.sentence
     assert "A has" not in memory.sentence
@@ -107,7 +109,7 @@ def test_memory_is_never_told_without_the_swap_beside_it():
     ("medians", "says"),
     [
         ({1: 20.0, 2: 16.0}, "Quillfern 9-rc ahead by 4.0 s"),
-        ({1: 20.0, 2: 20.0}, "Level within 0.5 s"),
+        ({1: 20.0, 2: 20.0}, "Level: no difference beyond 0.5 s"),
         ({1: 20.0}, "Nothing to compare"),
     ],
 )
@@ -123,8 +125,8 @@ def test_what_is_put_up_with_is_printed_in_the_sentence():
             seen.append(Observation(lane, "Bench", "boot.total", "hand", value, stated, "boot"))
             runs.append(RunOutcome(lane, "Bench", "boot", RunState.DONE))
     names = {1: "A", 2: "B"}
-    (refused,) = find(names, seen, runs, Plan()).rows
+    (refused,) = worded(names, seen, runs, Plan()).rows
     assert refused.headline == "Not comparable: medium"
-    (row,) = find(names, seen, runs, Plan(overrules={"medium": "it is the question"})).rows
+    (row,) = worded(names, seen, runs, Plan(overrides={"medium": "it is the question"})).rows
     assert row.leader == 1
-    assert "overruled: it is the question" in row.sentence
+    assert "overridden: it is the question" in row.sentence

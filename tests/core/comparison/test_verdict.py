@@ -40,7 +40,7 @@ def test_level_holds_also_where_the_interval_excludes_zero():
 
 def test_open_leans_where_zero_is_excluded():
     found = judged(TEN + 0.9, Margin(amount=0.8))
-    assert found.verdict is Verdict.OPEN
+    assert found.verdict is Verdict.UNDECIDED
     assert found.lean is Verdict.BEHIND
     assert judged(TEN + 0.01, Margin(amount=0.05)).lean is None
 
@@ -59,7 +59,7 @@ def test_the_margin_is_never_finer_than_the_instruments_step():
 def test_too_few_repeats_are_open_and_say_how_many_it_takes():
     few = np.array([1.0, 2.0, 3.0])
     found = judged(few + 50, Margin(amount=1.0), a=few)
-    assert found.verdict is Verdict.OPEN
+    assert found.verdict is Verdict.UNDECIDED
     assert found.repeats_needed == 4
     assert judged(TEN[:5] + 50, Margin(amount=1.0), a=TEN[:5], pairs=10).repeats_needed == 6
 
@@ -70,7 +70,7 @@ def test_a_larger_family_widens_the_interval():
 
 
 def test_unstated_margins_decide_nothing():
-    assert judged(TEN + 50, Margin()).verdict is Verdict.OPEN
+    assert judged(TEN + 50, Margin()).verdict is Verdict.UNDECIDED
 
 
 def pairs_of(*lanes, margin=1.0):
@@ -95,13 +95,13 @@ def test_a_standing_spans_what_is_not_decided():
 def test_a_row_names_its_leader_only_if_it_is_ahead_of_every_other():
     assert family(TEN, TEN + 5, TEN + 9).leader == 0
     undecided = family(TEN, TEN + 1.0, TEN + 9)
-    assert undecided.verdict is Verdict.OPEN
+    assert undecided.verdict is Verdict.UNDECIDED
     assert undecided.first_group == (0, 1)
 
 
 def test_a_row_is_level_only_if_all_pairs_are():
     assert family(TEN, TEN + 0.1, TEN - 0.1, margin=2.0).verdict is Verdict.LEVEL
-    assert family(TEN, TEN + 0.1, TEN + 9, margin=2.0).verdict is Verdict.OPEN
+    assert family(TEN, TEN + 0.1, TEN + 9, margin=2.0).verdict is Verdict.UNDECIDED
 
 
 @pytest.mark.parametrize("bad", [0.0, -1.0, float("nan"), float("inf")])

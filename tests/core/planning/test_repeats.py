@@ -75,10 +75,12 @@ def test_the_smallest_difference_is_the_one_that_takes_these_repeats():
 @pytest.mark.parametrize(
     ("words", "says"),
     [
-        ({"spread": 0.0}, "spread"), ({"margin": -1.0}, "margin"), ({"power": 1.0}, "power"),
+        ({"spread": 0.0}, "spread"),
+        ({"margin": -1.0}, "margin"),
+        ({"power": 1.0}, "power"),
         ({"contenders": 1}, "two contenders"),
     ],
-)  # fmt: skip
+)
 def test_impossible_plans_are_named(words, says):
     asked = {"spread": 0.4, "margin": 0.5, "difference": 0.8, **words}
     with pytest.raises(BadInputError, match=says):

@@ -21,9 +21,17 @@ from haremile.errors import BadInputError
 
 @pytest.mark.parametrize(
     "text",
-    ["0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-14:00", "1999-12-31T23:59:59+00:00",
-     "2100-01-01T00:00:00+00:00", "2026-10-05T08:00:00", "yesterday", "2026-13-01T00:00:00Z", ""],
-)  # fmt: skip
+    [
+        "0001-01-01T00:00:00+14:00",
+        "9999-12-31T23:59:59-14:00",
+        "1999-12-31T23:59:59+00:00",
+        "2100-01-01T00:00:00+00:00",
+        "2026-10-05T08:00:00",
+        "yesterday",
+        "2026-13-01T00:00:00Z",
+        "",
+    ],
+)
 def test_an_instant_at_which_nothing_was_measured_is_refused(text):
     with pytest.raises(BadInputError):
         parse_instant(text)

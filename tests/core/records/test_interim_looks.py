@@ -3,7 +3,7 @@ import pytest
 
 from haremile.core.comparison.verdict import Verdict, VerdictRule, verdict_over_looks
 from haremile.core.planning.stopping import PrecisionStopping, StoppingState, widest_difference
-from haremile.core.records.interim_looks import Looks, complete_blocks, parse_looks
+from haremile.core.records.interim_looks import InterimLooks, complete_blocks, parse_interim_looks
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd
 from haremile.errors import BadInputError
@@ -12,7 +12,7 @@ RULE = VerdictRule(Margin(amount=1.0), GoodEnd.LOW)
 
 
 def test_planned_looks_share_the_error_evenly_and_extensions_halve():
-    looks = Looks((10, 15, 20)).extended_to(25).extended_to(30)
+    looks = InterimLooks((10, 15, 20)).extended_to(25).extended_to(30)
     assert [look.share for look in looks.every] == pytest.approx(
         [1 / 3, 1 / 3, 1 / 3, 1 / 6, 1 / 12]
     )
@@ -25,20 +25,20 @@ def test_planned_looks_share_the_error_evenly_and_extensions_halve():
 @pytest.mark.parametrize("text", ["", "10,x", "15,10", "10,10", "0,5", "-3"])
 def test_looks_must_be_rising_blocks(text):
     with pytest.raises(BadInputError):
-        parse_looks(text)
+        parse_interim_looks(text)
 
 
 def test_a_verdict_reached_at_a_look_stands():
     generator = np.random.default_rng(1)
     a = generator.normal(size=30)
     b = np.concatenate([generator.normal(9, 1, 10), generator.normal(0, 1, 20)])
-    taken = [(look, a[: look.blocks], b[: look.blocks]) for look in Looks((10, 30)).every]
+    taken = [(look, a[: look.blocks], b[: look.blocks]) for look in InterimLooks((10, 30)).every]
     found = verdict_over_looks(taken, RULE)
     assert found.verdict is Verdict.BEHIND
     assert found.look.blocks == 10
     assert found.contrast.shift.interval.level >= 1 - 0.05 / 2
     late = verdict_over_looks(taken[1:], RULE)
-    assert late.verdict is Verdict.OPEN
+    assert late.verdict is Verdict.UNDECIDED
 
 
 def test_only_blocks_with_every_run_finished_are_complete():

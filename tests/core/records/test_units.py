@@ -7,10 +7,14 @@ from haremile.errors import UnitError
 @pytest.mark.parametrize(
     ("value", "unit", "expected"),
     [
-        (1500, "ms", (1.5, "s")), (2, "min", (120.0, "s")), (1, "MiB", (2.0**20, "B")),
-        (1, "MB", (1e6, "B")), (4, "GiB", (4 * 2.0**30, "B")), (50, "%", (0.5, "share")),
+        (1500, "ms", (1.5, "s")),
+        (2, "min", (120.0, "s")),
+        (1, "MiB", (2.0**20, "B")),
+        (1, "MB", (1e6, "B")),
+        (4, "GiB", (4 * 2.0**30, "B")),
+        (50, "%", (0.5, "share")),
     ],
-)  # fmt: skip
+)
 def test_units_as_written_become_canonical(value, unit, expected):
     assert to_canonical(value, unit) == expected
 
@@ -34,11 +38,16 @@ def test_what_is_no_amount_is_refused(text):
 @pytest.mark.parametrize(
     ("unit", "value", "says"),
     [
-        ("s", 17.04, "17.0 s"), ("s", 2.345, "2.35 s"), ("s", 0.0421, "42.1 ms"),
-        ("B", 312 * 2.0**20, "312 MiB"), ("B", 4.9 * 2.0**30, "4.90 GiB"), ("1", 141.0, "141"),
-        ("share", 0.123, "12.3 %"), ("s", 180.2, "180 s"),
+        ("s", 17.04, "17.0 s"),
+        ("s", 2.345, "2.35 s"),
+        ("s", 0.0421, "42.1 ms"),
+        ("B", 312 * 2.0**20, "312 MiB"),
+        ("B", 4.9 * 2.0**30, "4.90 GiB"),
+        ("1", 141.0, "141"),
+        ("share", 0.123, "12.3 %"),
+        ("s", 180.2, "180 s"),
     ],
-)  # fmt: skip
+)
 def test_figures_are_written_for_readers(unit, value, says):
     assert scale_for(unit, value).amount(value) == says
 

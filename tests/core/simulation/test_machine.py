@@ -28,7 +28,7 @@ def test_failures_humps_and_the_slow_first_run_come_as_stated():
     lane = LaneTruth(
         {
             "boot.userspace": MetricTruth(
-                5.0, 0.01, first_run=2.0, second_hump=3.0, second_share=0.3
+                5.0, 0.01, first_run=2.0, second_mode=3.0, second_share=0.3
             )
         },
         failure_share=0.2,
@@ -44,9 +44,13 @@ def test_failures_humps_and_the_slow_first_run_come_as_stated():
 
 def test_stalls_drift_and_a_recorder_that_was_left_on_come_as_stated():
     lane = LaneTruth(
-        {"boot.userspace": MetricTruth(5.0, 0.01, drift=0.1)}, stall_share=0.2, stall_s=20.0,
-        recorder_blocks=(7,), recorder_share=0.5, conditions={"recorder": "none"},
-    )  # fmt: skip
+        {"boot.userspace": MetricTruth(5.0, 0.01, drift=0.1)},
+        stall_share=0.2,
+        stall_s=20.0,
+        recorder_blocks=(7,),
+        recorder_share=0.5,
+        conditions={"recorder": "none"},
+    )
     values = [simulate_run(lane, 3, 1, block).values["boot.userspace"] for block in range(1, 201)]
     stalled = [value for block, value in enumerate(values) if value > 5.0 + 0.1 * block + 10.0]
     assert 0.12 < len(stalled) / len(values) < 0.28

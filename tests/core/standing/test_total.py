@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 
 from haremile.core.standing.total import Recipe, stored_reference, totals
-from haremile.core.wording.sentences import total_sentence
+from haremile.core.wording.total import total_sentence
 from haremile.errors import BadInputError
 
 MIB = 2.0**20

@@ -8,12 +8,12 @@ import { keys } from './queries'
 import type { StudyEvent } from './types'
 
 /** Where a run that is under way stands. */
-export type LiveMark = { mark: string; atMs: number }
+export type LivePhase = { phase: string; atMs: number }
 
-/** The run that an event marks, and where it then stood; null for other events. */
-export function markOf(event: StudyEvent): [string, LiveMark] | null {
-  if (event.kind !== 'run.mark' || !event.run_id) return null
-  return [event.run_id, { mark: String(event.facts['mark']), atMs: Date.parse(event.at) }]
+/** The run that a phase event speaks of, and where it then stood; null for other events. */
+export function phaseOf(event: StudyEvent): [string, LivePhase] | null {
+  if (event.kind !== 'run.phase' || !event.run_id) return null
+  return [event.run_id, { phase: String(event.facts['phase']), atMs: Date.parse(event.at) }]
 }
 
 const GAP_MS = 250
@@ -36,7 +36,7 @@ function refreshers(queries: QueryClient, studyId: string) {
 /** Follows a study's events as the server sends them; tells where each live run stands. */
 export function useStudyEvents(studyId: string, after: number | undefined) {
   const queries = useQueryClient()
-  const [live, setLive] = useState<ReadonlyMap<string, LiveMark>>(new Map())
+  const [live, setLive] = useState<ReadonlyMap<string, LivePhase>>(new Map())
   const [stopped, setStopped] = useState<string | null>(null)
   const isReady = after !== undefined
 
@@ -45,8 +45,8 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
     const refresh = refreshers(queries, studyId)
     const close = openEvents(`/api/events?study=${studyId}&after=${after}`, (data) => {
       const event = JSON.parse(data) as StudyEvent
-      const mark = markOf(event)
-      if (mark) setLive((now) => new Map(now).set(...mark))
+      const phase = phaseOf(event)
+      if (phase) setLive((now) => new Map(now).set(...phase))
       if (event.kind === 'study.stopped' || event.kind === 'machine.rests') setStopped(String(event.facts['reason']))
       if (event.kind === 'study.running') setStopped(null)
       if (SHEET_ONLY.test(event.kind)) refresh.sheet.call()

@@ -201,10 +201,10 @@ function formOf(files: readonly File[], words: Record<string, readonly string[]>
   return form
 }
 
-export const useOverrule = (id: string) =>
+export const useOverride = (id: string) =>
   useChange(({ key, reason }: { key: string; reason: string | null }) =>
     answerOf(
-      client.PUT('/api/studies/{study_id}/overrules/{key}', {
+      client.PUT('/api/studies/{study_id}/overrides/{key}', {
         params: { path: { study_id: id, key } },
         body: { reason },
       }),

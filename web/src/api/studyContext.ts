@@ -1,11 +1,11 @@
-import type { LiveMark } from './events'
+import type { LivePhase } from './events'
 import type { RunSheet, Study } from './types'
 
-/** What a study's frame hands to the post that is shown. */
+/** What a study's frame hands to the page that is shown. */
 export type StudyContext = {
   study: Study
   sheet: RunSheet
-  live: ReadonlyMap<string, LiveMark>
+  live: ReadonlyMap<string, LivePhase>
 }
 
 /** Names of who takes part, by lane: of one machine's lanes they are all different. */

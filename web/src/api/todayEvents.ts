@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
-import { markOf, type LiveMark } from './events'
+import { phaseOf, type LivePhase } from './events'
 import { keys } from './queries'
 import { refresh } from './refresh'
 import { openEvents } from './session'
@@ -13,15 +13,15 @@ const GAP_MS = 400
 /** Follows the events of all studies; tells where each run under way stands. */
 export function useTodayEvents(after: number | undefined) {
   const queries = useQueryClient()
-  const [live, setLive] = useState<ReadonlyMap<string, LiveMark>>(new Map())
+  const [live, setLive] = useState<ReadonlyMap<string, LivePhase>>(new Map())
   const isReady = after !== undefined
   useEffect(() => {
     if (!isReady) return
     const anew = makeThrottle(GAP_MS, () => void refresh(queries, { queryKey: keys.today }))
     const close = openEvents(`/api/events?after=${after}`, (data) => {
       const event = JSON.parse(data) as StudyEvent
-      const mark = markOf(event)
-      if (mark) setLive((now) => new Map(now).set(...mark))
+      const phase = phaseOf(event)
+      if (phase) setLive((now) => new Map(now).set(...phase))
       else anew.call()
     })
     return () => {

@@ -3,7 +3,7 @@ import { ThemeProvider } from '@mui/material/styles'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 
-import { FindingsPost } from '@/features/findings/FindingsPost'
+import { FindingsPage } from '@/features/findings/FindingsPage'
 import { StudyFrame } from '@/features/study/StudyFrame'
 import { theme } from '@/theme/theme'
 import { dark, light, variables } from '@/theme/tokens'
@@ -17,11 +17,13 @@ const TodayPage = later(() => import('@/features/today/TodayPage').then((module)
 
 const StudiesPage = later(() => import('@/features/studies/StudiesPage').then((module) => module.StudiesPage))
 
-const RunPost = later(() => import('@/features/run/RunPost').then((module) => module.RunPost))
+const RunPage = later(() => import('@/features/run/RunPage').then((module) => module.RunPage))
 
 const PeoplePage = later(() => import('@/features/people/PeoplePage').then((module) => module.PeoplePage))
 
 const MethodsPage = later(() => import('@/features/methods/MethodsPage').then((module) => module.MethodsPage))
+
+const GlossaryPage = later(() => import('@/features/glossary/GlossaryPage').then((module) => module.GlossaryPage))
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 30_000, refetchOnWindowFocus: false } },
@@ -39,11 +41,12 @@ export const App = () => (
               <Route path="today" element={<TodayPage />} />
               <Route path="studies" element={<StudiesPage />} />
               <Route path="studies/:studyId" element={<StudyFrame />}>
-                <Route path="run" element={<RunPost />} />
-                <Route path="findings" element={<FindingsPost />} />
+                <Route path="run" element={<RunPage />} />
+                <Route path="findings" element={<FindingsPage />} />
               </Route>
               <Route path="people" element={<PeoplePage />} />
               <Route path="methods" element={<MethodsPage />} />
+              <Route path="glossary" element={<GlossaryPage />} />
               <Route path="*" element={<NotHere />} />
             </Route>
           </Routes>

@@ -19,6 +19,7 @@ export function Shell() {
     { key: 'S', shown: '⇧ S', says: 'All studies', run: () => void navigate('/studies') },
     { key: 'P', shown: '⇧ P', says: 'People, and what they did', run: () => void navigate('/people') },
     { key: 'M', shown: '⇧ M', says: 'How it is calculated', run: () => void navigate('/methods') },
+    { key: 'G', shown: '⇧ G', says: 'Glossary: what the words mean', run: () => void navigate('/glossary') },
     { key: 'L', shown: '⇧ L', says: isDark ? 'Light' : 'Dark', run: turn },
     { key: '?', says: 'These keys', run: () => undefined },
   ])
@@ -33,6 +34,7 @@ export function Shell() {
           <NavLink to="/studies">Studies</NavLink>
           <NavLink to="/people">People</NavLink>
           <NavLink to="/methods">Methods</NavLink>
+          <NavLink to="/glossary">Glossary</NavLink>
         </nav>
         <div className="right">
           <button className="plain" onClick={turn}>

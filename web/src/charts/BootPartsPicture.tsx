@@ -1,7 +1,7 @@
 import { useId } from 'react'
 
 import type { BootParts } from '@/api/types'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
 import { bootPartLanes } from './layout/bootParts'
@@ -19,7 +19,7 @@ const DARK = 0.8
 
 /** Each lane's boot as a chain of parts; a thin bar at each boundary is its interval. */
 export function BootPartsPicture({ found, names, width, isLow = false }: Props) {
-  const look = useLook()
+  const appearance = useAppearance()
   const hatch = useId()
   const isNarrow = width < NARROW
   const left = isNarrow ? 16 : Math.min(250, width * 0.28)
@@ -33,7 +33,7 @@ export function BootPartsPicture({ found, names, width, isLow = false }: Props) 
         x={14} y={16} most={Math.floor(width / 6.2)}
       />
       {shapes.lanes.map((lane) => {
-        const { colour } = look(lane.laneNo)
+        const { colour } = appearance(lane.laneNo)
         const y = lane.y + (isNarrow ? 36 : isLow ? 8 : 18)
         const last = lane.parts.at(-1)
         return (

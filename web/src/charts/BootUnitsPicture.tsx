@@ -2,7 +2,7 @@ import type { BootUnits } from '@/api/types'
 import { token } from '@/theme/tokens'
 
 import { unitLanes } from './layout/unitLanes'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { AxisMarks } from './marks/AxisMarks'
 
 type Props = { units: BootUnits['units']; laneNo: number; width: number }
@@ -11,7 +11,7 @@ const NARROW = 620
 
 /** One boot: what ran when, the long ones named in bold. */
 export function BootUnitsPicture({ units, laneNo, width }: Props) {
-  const { colour } = useLook()(laneNo)
+  const { colour } = useAppearance()(laneNo)
   const left = width < NARROW ? 150 : 220
   const shapes = unitLanes(units, { left, right: width - 60, top: 28, lineHeight: 24 })
   return (

@@ -5,7 +5,7 @@ import { token } from '@/theme/tokens'
 
 import { differenceLanes, type DifferenceShape } from './layout/differenceLanes'
 import type { Frame } from './layout/readingLanes'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { AxisMarks } from './marks/AxisMarks'
 import { Hatch } from './marks/Hatch'
 import { LaneMark } from './marks/LaneMark'
@@ -59,7 +59,7 @@ export function DifferencesPicture({ row, names, baseline, width, frame, withNam
 type DifferenceProps = { lane: DifferenceShape; isBaseline: boolean; y: number; right: number }
 
 function Difference({ lane, isBaseline, y, right }: DifferenceProps) {
-  const { colour } = useLook()(lane.laneNo)
+  const { colour } = useAppearance()(lane.laneNo)
   if (isBaseline || !lane.pair) {
     return (
       <text x={lane.x} y={y + 3} fontSize="12" textAnchor="middle" className={isBaseline ? 'strong' : 'soft'}>
@@ -75,8 +75,8 @@ function Difference({ lane, isBaseline, y, right }: DifferenceProps) {
       <text x={lane.x} y={y - 12} fontSize="12.5" textAnchor="middle" className="strong">
         {lane.label}
       </text>
-      <text x={right - 8} y={y + 4} fontSize="12.5" textAnchor="end" className={lane.pair.verdict === 'open' ? 'soft' : 'strong'}>
-        {lane.pair.verdict}
+      <text x={right - 8} y={y + 4} fontSize="12.5" textAnchor="end" className={lane.pair.verdict === 'undecided' ? 'soft' : 'strong'}>
+        {lane.pair.verdict_text}
       </text>
     </g>
   )

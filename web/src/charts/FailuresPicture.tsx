@@ -2,7 +2,7 @@ import type { Reliability, RunSheet } from '@/api/types'
 import { token } from '@/theme/tokens'
 
 import { failureLanes } from './layout/failureLanes'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { Cross } from './marks/Cross'
 import { LaneTitle } from './marks/LaneTitle'
 
@@ -12,7 +12,7 @@ const NARROW = 620
 
 /** Which runs failed, lane by lane in their order, and why. */
 export function FailuresPicture({ found, sheet, names, width }: Props) {
-  const look = useLook()
+  const appearance = useAppearance()
   const isNarrow = width < NARROW
   const frame = isNarrow
     ? { left: 14, right: width - 14, top: 30, laneHeight: 84, at: 52 }
@@ -30,7 +30,7 @@ export function FailuresPicture({ found, sheet, names, width }: Props) {
               <title>{mark.says}</title>
               {mark.isFailed
                 ? <Cross x={mark.x} y={lane.y + frame.at} r={6} />
-                : <circle cx={mark.x} cy={lane.y + frame.at} r={shapes.radius} style={{ fill: look(lane.laneNo).colour, opacity: 0.7 }} />}
+                : <circle cx={mark.x} cy={lane.y + frame.at} r={shapes.radius} style={{ fill: appearance(lane.laneNo).colour, opacity: 0.7 }} />}
             </g>
           ))}
           <text x={isNarrow ? 14 : frame.left} y={lane.y + (isNarrow ? 76 : 50)} fontSize="12" className="soft">{isNarrow ? [lane.says, lane.why].filter(Boolean).join(': ') : lane.why}</text>

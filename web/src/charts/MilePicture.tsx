@@ -1,14 +1,14 @@
 import { token } from '@/theme/tokens'
 
-import { mile, type PostName } from './layout/mile'
+import { mile, type StudyPageName } from './layout/mile'
 
 type Props = {
   width: number
   share: number
-  here: PostName
-  names: readonly PostName[]
+  here: StudyPageName
+  names: readonly StudyPageName[]
   says: string
-  link: (name: PostName, children: React.ReactNode) => React.ReactNode
+  link: (name: StudyPageName, children: React.ReactNode) => React.ReactNode
 }
 
 /** The measured mile along which a study runs. */

@@ -1,6 +1,6 @@
 import type { FindingRow, ReadingColumns } from '@/api/types'
 import { amount } from '@/format/numbers'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
 import { orderLanes, type OrderLane } from './layout/orderLanes'
@@ -21,7 +21,7 @@ const NARROW = 620
 
 /** Readings block by block: a drift, a slow first run, a break in the conditions show here. */
 export function OrderPicture({ row, columns, names, noted, width }: Props) {
-  const look = useLook()
+  const appearance = useAppearance()
   const left = width < NARROW ? 16 : Math.min(240, width * 0.28)
   const frame = { left, right: width - 24, top: 26, laneHeight: width < NARROW ? 92 : row.lanes.length > 6 ? 54 : 72 }
   const shapes = orderLanes(row, columns, frame, noted)
@@ -40,7 +40,7 @@ export function OrderPicture({ row, columns, names, noted, width }: Props) {
         <g key={lane.laneNo}>
           <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
           {width >= NARROW && <LaneTitle laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + 26} room={left} />}
-          {lane.median !== null && <line x1={left} x2={frame.right} y1={lane.median} y2={lane.median} style={{ stroke: look(lane.laneNo).colour, strokeDasharray: '2 4' }} />}
+          {lane.median !== null && <line x1={left} x2={frame.right} y1={lane.median} y2={lane.median} style={{ stroke: appearance(lane.laneNo).colour, strokeDasharray: '2 4' }} />}
           {lane.breaks.map((one) => (
             <g key={one.says}>
               <title>{one.says}</title>

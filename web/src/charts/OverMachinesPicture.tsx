@@ -2,7 +2,7 @@ import type { MachinesRow, PairOverMachines } from '@/api/types'
 import { token } from '@/theme/tokens'
 
 import { overMachines } from './layout/overMachines'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { AxisMarks } from './marks/AxisMarks'
 import { FoldedText } from './marks/FoldedText'
 import { LaneMark } from './marks/LaneMark'
@@ -22,7 +22,7 @@ const NARROW = 620
 
 /** Each contender as a share of the baseline, machine by machine, and together where they agree. */
 export function OverMachinesPicture({ row, pairs, baseline, laneOf, width }: Props) {
-  const look = useLook()
+  const appearance = useAppearance()
   const isNarrow = width < NARROW
   const left = isNarrow ? 26 : 250
   const right = width - (isNarrow ? 26 : 150)
@@ -40,7 +40,7 @@ export function OverMachinesPicture({ row, pairs, baseline, laneOf, width }: Pro
       {row.good_end !== 'none' && <Pennant x={isGoodLow ? left - (isNarrow ? 20 : 8) : right + (isNarrow ? 18 : 8)} top={frame.top - 8} bottom={shapes.bottom} side={isGoodLow ? 'left' : 'right'} />}
       {shapes.groups.map((group) => {
         const laneNo = laneOf(group.name)
-        const { colour } = look(laneNo)
+        const { colour } = appearance(laneNo)
         return (
           <g key={group.name}>
             <line x1={0} x2={width} y1={group.y} y2={group.y} style={{ stroke: token('rule') }} />

@@ -1,6 +1,6 @@
 import type { RunSheet } from '@/api/types'
 import { amount, percent } from '@/format/numbers'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
 import { runLanes, type RunLane, type RunMark } from './layout/runLanes'
@@ -100,7 +100,7 @@ function Mark(props: MarkProps) {
 
 function RunSign({ mark, laneNo, y, r, stage, onOpen }: MarkProps) {
   const { x, dy, run } = mark
-  const { colour } = useLook()(laneNo)
+  const { colour } = useAppearance()(laneNo)
   if (mark.kind === 'planned' || mark.kind === 'void') {
     return <circle cx={x} cy={y} r={2} style={{ fill: token('rule') }} />
   }

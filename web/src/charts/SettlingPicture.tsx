@@ -1,5 +1,5 @@
 import type { Trace } from '@/api/types'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
 import { settlingLanes } from './layout/settling'
@@ -13,7 +13,7 @@ const NARROW = 620
 
 /** Memory after the boot, runs over each other; a mark stands where idle was declared. */
 export function SettlingPicture({ traces, names, width }: Props) {
-  const look = useLook()
+  const appearance = useAppearance()
   const isNarrow = width < NARROW
   const left = isNarrow ? 52 : Math.min(320, width * 0.36)
   const frame = { left, right: width - 30, top: 28, laneHeight: isNarrow ? 130 : 104 }
@@ -35,7 +35,7 @@ export function SettlingPicture({ traces, names, width }: Props) {
           {lane.curves.map((curve) => (
             <g key={curve.runId}>
               <title>{`block ${curve.block}`}</title>
-              <path d={curve.path} style={{ fill: 'none', stroke: look(lane.laneNo).colour, strokeWidth: 1.6, opacity: 0.7 }} />
+              <path d={curve.path} style={{ fill: 'none', stroke: appearance(lane.laneNo).colour, strokeWidth: 1.6, opacity: 0.7 }} />
               <LaneMark laneNo={lane.laneNo} x={curve.end.x} y={curve.end.y} r={4} />
             </g>
           ))}

@@ -2,7 +2,7 @@ import type { ReadingColumns } from '@/api/types'
 import { token } from '@/theme/tokens'
 
 import { slopes, type Change, type Slope } from './layout/slopes'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { LaneMark } from './marks/LaneMark'
 
 type Props = { changes: readonly Change[]; columns: ReadingColumns; before: string; after: string; width: number }
@@ -45,7 +45,7 @@ function Panel({ changes, columns, before, after, width, inShares, head, note }:
 }
 
 function Line({ slope, left, right }: { slope: Slope; left: number; right: number }) {
-  const { colour } = useLook()(slope.laneNo)
+  const { colour } = useAppearance()(slope.laneNo)
   const bar = (x: number, limits: readonly [number, number] | null) =>
     limits && <line x1={x} x2={x} y1={limits[0]} y2={limits[1]} style={{ stroke: colour, strokeWidth: 6, opacity: 0.3 }} />
   return (

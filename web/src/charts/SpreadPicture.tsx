@@ -1,5 +1,5 @@
 import type { FindingRow, ReadingColumns } from '@/api/types'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
 import { spread } from './layout/spread'
@@ -11,7 +11,7 @@ type Props = { row: FindingRow; columns: ReadingColumns; names: ReadonlyMap<numb
 
 /** How many runs of a lane took at most so long: two humps and tails show as steps and slopes. */
 export function SpreadPicture({ row, columns, names, width }: Props) {
-  const look = useLook()
+  const appearance = useAppearance()
   const keyHeight = legendHeight(row.lanes.length, width)
   const shapes = spread(row, columns, { left: 62, right: width - 30, top: 34 + keyHeight, height: 250 })
   return (
@@ -30,7 +30,7 @@ export function SpreadPicture({ row, columns, names, width }: Props) {
       ))}
       {shapes.curves.map((curve) => (
         <g key={curve.laneNo}>
-          <path d={curve.path} style={{ fill: 'none', stroke: look(curve.laneNo).colour, strokeWidth: 2 }} />
+          <path d={curve.path} style={{ fill: 'none', stroke: appearance(curve.laneNo).colour, strokeWidth: 2 }} />
           {curve.medianAt && <LaneMark laneNo={curve.laneNo} x={curve.medianAt.x} y={curve.medianAt.y} r={6} />}
         </g>
       ))}

@@ -1,5 +1,5 @@
 import type { FindingRow } from '@/api/types'
-import { useLook } from './looks'
+import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
 import { tradeOff } from './layout/tradeOff'
@@ -12,7 +12,7 @@ const HEIGHT = 380
 
 /** Two measures at once; the line joins those that no other beats in both. */
 export function TradeOffPicture({ across, up, names, width }: Props) {
-  const look = useLook()
+  const appearance = useAppearance()
   const shapes = tradeOff(across, up, { left: 74, right: width - 60, top: 40, bottom: HEIGHT })
   const isRight = (x: number) => x > width * 0.6
   return (
@@ -30,7 +30,7 @@ export function TradeOffPicture({ across, up, names, width }: Props) {
       ))}
       <path d={shapes.frontier} style={{ fill: 'none', stroke: token('pine'), strokeWidth: 2, strokeDasharray: '6 4' }} />
       {shapes.marks.map((mark) => {
-        const { colour } = look(mark.laneNo)
+        const { colour } = appearance(mark.laneNo)
         return (
           <g key={mark.laneNo}>
             <title>{names.get(mark.laneNo)}</title>

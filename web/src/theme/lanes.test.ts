@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 
-import { laneLook, markPath } from './lanes'
+import { laneAppearance, markPath } from './lanes'
 import { dark, light } from './tokens'
 
 const channel = (hex: string, at: number) => {
@@ -16,13 +16,13 @@ const contrast = (a: string, b: string) => {
 
 describe('lanes', () => {
   it('differ in colour and in mark', () => {
-    const looks = Array.from({ length: 9 }, (_, i) => laneLook(i + 1))
-    expect(new Set(looks.map((look) => look.colour)).size).toBe(9)
-    expect(new Set(looks.map((look) => markPath(look.mark, 5))).size).toBe(9)
+    const appearances = Array.from({ length: 9 }, (_, i) => laneAppearance(i + 1))
+    expect(new Set(appearances.map((appearance) => appearance.colour)).size).toBe(9)
+    expect(new Set(appearances.map((appearance) => markPath(appearance.mark, 5))).size).toBe(9)
   })
   it('stay told apart after the ninth', () => {
-    const looks = Array.from({ length: 18 }, (_, i) => JSON.stringify(laneLook(i + 1)))
-    expect(new Set(looks).size).toBe(18)
+    const appearances = Array.from({ length: 18 }, (_, i) => JSON.stringify(laneAppearance(i + 1)))
+    expect(new Set(appearances).size).toBe(18)
   })
 })
 

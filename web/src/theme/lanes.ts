@@ -16,7 +16,7 @@ const LANES: readonly { colour: TokenName; mark: Mark }[] = [
   { colour: 'moss', mark: 'ring' },
 ]
 
-export function laneLook(laneNo: number): { colour: string; mark: Mark } {
+export function laneAppearance(laneNo: number): { colour: string; mark: Mark } {
   const index = (laneNo - 1) % LANES.length
   const round = Math.floor((laneNo - 1) / LANES.length)
   const marks = LANES[(index + round * 4) % LANES.length]!

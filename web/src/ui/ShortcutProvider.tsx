@@ -1,13 +1,13 @@
 import { useEffect, useState, type ReactNode } from 'react'
 
 import { later } from './later'
-import { isTaken, makeShortcutBook, ShortcutContext, type Shortcut } from './shortcuts'
+import { isTaken, makeShortcutRegistry, ShortcutContext, type Shortcut } from './shortcuts'
 
 const KeysDialog = later(() => import('./KeysDialog').then((module) => module.KeysDialog), 'dialog')
 
 /** Hears the keys, and shows all of them at `?`. */
 export function ShortcutProvider({ children }: { children: ReactNode }) {
-  const [book] = useState(makeShortcutBook)
+  const [book] = useState(makeShortcutRegistry)
   const [shown, setShown] = useState<Shortcut[] | null>(null)
 
   useEffect(() => {

@@ -45,7 +45,7 @@ export function composedPicture(box: HTMLElement, head: readonly string[], fonts
   whole.append(title, style, ground, ...lines.map((line) => headLine(line, page.color)))
   for (const { svg, at } of pictures) {
     const copy = svg.cloneNode(true) as SVGSVGElement
-    inlineLooks(svg, copy)
+    inlineStyles(svg, copy)
     const place = { x: at.left - frame.left, y: above + at.top - top, width: at.width, height: at.height }
     for (const [name, value] of Object.entries(place)) copy.setAttribute(name, String(value))
     whole.append(copy)
@@ -64,12 +64,12 @@ function headLine({ text: words, size, y }: HeadLine, colour: string): SVGTextEl
   return text
 }
 
-function inlineLooks(from: Element, to: Element) {
+function inlineStyles(from: Element, to: Element) {
   const looks = getComputedStyle(from)
   to.removeAttribute('class')
   const style = (to as SVGElement).style // through its object: the page allows no style in markup
   for (const name of SHOWN) style.setProperty(name, looks.getPropertyValue(name))
-  ;[...from.children].forEach((child, i) => inlineLooks(child, to.children[i]!))
+  ;[...from.children].forEach((child, i) => inlineStyles(child, to.children[i]!))
 }
 
 const SHARP = 2

@@ -2,13 +2,13 @@ import { createContext, useContext, useEffect, useRef } from 'react'
 
 export type Shortcut = { key: string; says: string; run: () => void; shown?: string }
 
-export type ShortcutBook = {
+export type ShortcutRegistry = {
   add: (shortcuts: () => readonly Shortcut[]) => () => void
   all: () => Shortcut[]
 }
 
 /** The newest page's keys come first; a dialog that is open keeps all keys to itself. */
-export function makeShortcutBook(): ShortcutBook {
+export function makeShortcutRegistry(): ShortcutRegistry {
   const pages: (() => readonly Shortcut[])[] = []
   return {
     add(shortcuts) {
@@ -19,7 +19,7 @@ export function makeShortcutBook(): ShortcutBook {
   }
 }
 
-export const ShortcutContext = createContext<ShortcutBook>(makeShortcutBook())
+export const ShortcutContext = createContext<ShortcutRegistry>(makeShortcutRegistry())
 
 /** Offers keys while the calling component is on the page. */
 export function useShortcuts(shortcuts: readonly Shortcut[]) {

@@ -3,8 +3,8 @@
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas import InstallOut, MetricOut
-from haremile.core.records.metrics import CATALOGUE
+from haremile.api.schemas.studies import InstallOut
+from haremile.core.records.metrics import CATALOGUE, Metric
 
 router = APIRouter(tags=["catalogue"])
 
@@ -16,6 +16,6 @@ def list_installs(bench: Bench) -> list[InstallOut]:
 
 
 @router.get("/metrics")
-def list_metrics() -> list[MetricOut]:
+def list_metrics() -> list[Metric]:
     """The metric catalogue."""
-    return [MetricOut.model_validate(item) for item in CATALOGUE.values()]
+    return list(CATALOGUE.values())

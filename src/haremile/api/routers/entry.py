@@ -13,7 +13,7 @@ from haremile.api.head import IS_HEAD
 from haremile.api.headers import fresh_nonce
 from haremile.api.ports import BenchParts
 from haremile.api.recognition import cookie_name
-from haremile.api.schemas import WhoOut
+from haremile.api.schemas.people import WhoOut
 
 router = APIRouter(tags=["entry"], include_in_schema=False)
 own = APIRouter(tags=["entry"])
@@ -75,9 +75,13 @@ async def _enter(request: Request, bench: BenchParts, brake: Brake, shown: str) 
     # the page takes its own secret from behind the #, which is sent to no server, and removes it
     answer = RedirectResponse(f"/#page={made.page}", 303)
     answer.set_cookie(
-        cookie_name(request.scope), made.cookie, int(made.life.total_seconds()), httponly=True,
-        samesite="strict", secure=request.url.scheme == "https",
-    )  # fmt: skip
+        cookie_name(request.scope),
+        made.cookie,
+        int(made.life.total_seconds()),
+        httponly=True,
+        samesite="strict",
+        secure=request.url.scheme == "https",
+    )
     return answer
 
 

@@ -6,15 +6,17 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Header, Query
+from pydantic import TypeAdapter
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from haremile.api.dependencies import Bell, Bench, Who
 from haremile.api.event_stream import EventBell
 from haremile.api.ports import BenchParts
-from haremile.api.schemas import EventOut
 from haremile.usecases.access import Principal
+from haremile.usecases.ports import Event
 
 router = APIRouter(tags=["events"])
+EVENT = TypeAdapter(Event)
 
 LONGEST_WAIT_S = 15.0
 MOST_ID = 2**63 - 1
@@ -23,7 +25,7 @@ MOST_ID = 2**63 - 1
 @router.get(
     "/events",
     response_class=EventSourceResponse,
-    responses={200: {"model": EventOut, "description": "One event each"}},
+    responses={200: {"model": Event, "description": "One event each"}},
 )
 async def stream_events(
     bench: Bench,
@@ -45,7 +47,7 @@ async def _events(
         found = await asyncio.to_thread(bench.events.after, last, study)
         for event in found:
             last = event.id
-            data = EventOut.model_validate(event).model_dump_json()
+            data = EVENT.dump_json(event).decode()
             yield ServerSentEvent(id=str(event.id), data=data)
         if not found:
             await bell.wait(LONGEST_WAIT_S)

@@ -8,10 +8,11 @@ from fastapi import APIRouter, Depends, File, Form, Query, Request, UploadFile
 from pydantic import Field
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas import IntakeItemOut, IntakeOut, IntakeStage
+from haremile.api.schemas.intake import IntakeOut, IntakeStage
 from haremile.errors import BadInputError
 from haremile.formats.captures import too_large
 from haremile.formats.readings_csv import MOST_BYTES
+from haremile.usecases.intake import IntakeItem
 from haremile.usecases.ports import Progress
 
 router = APIRouter(prefix="/studies/{study_id}/intake", tags=["intake"])
@@ -85,10 +86,10 @@ def get_intake_stage(name: UUID, intakes: Under) -> IntakeStage | None:
 @router.post("/preview")
 def preview_intake(
     study_id: UUID, files: Files, bench: Bench, intakes: Under, progress: Named = None
-) -> list[IntakeItemOut]:
+) -> list[IntakeItem]:
     """What the files hold and where it would go; nothing is kept."""
     found = bench.intake.preview(study_id, read_uploads(files), intakes.told(progress))
-    return [IntakeItemOut.model_validate(item) for item in found]
+    return found
 
 
 @router.post("")

@@ -8,7 +8,7 @@ from pathlib import Path
 from fastapi import APIRouter, Request
 from markdown_it import MarkdownIt
 
-from haremile.api.schemas import MethodsOut
+from haremile.api.schemas.methods import MethodsOut
 from haremile.errors import MissingHereError
 
 router = APIRouter(tags=["methods"])

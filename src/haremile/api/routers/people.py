@@ -7,9 +7,9 @@ from uuid import UUID
 from fastapi import APIRouter, Path, Query
 
 from haremile.api.dependencies import Bench, Owner, Who
-from haremile.api.schemas import ActOut, CodeOut, PersonCreate, PersonKeyOut, PersonOut, SessionOut
+from haremile.api.schemas.people import CodeOut, PersonCreate, PersonKeyOut, SessionOut
 from haremile.core.records.bounds import MOST_NUMBER
-from haremile.usecases.access import PAIRING_LIFE
+from haremile.usecases.access import PAIRING_LIFE, Act, Person
 
 router = APIRouter(tags=["people"])
 
@@ -21,9 +21,9 @@ PersonName = Annotated[str, Path(min_length=1, max_length=200)]
 
 
 @router.get("/people")
-def list_people(bench: Bench, _: Owner) -> list[PersonOut]:
+def list_people(bench: Bench, _: Owner) -> list[Person]:
     """All who may come in."""
-    return [PersonOut.model_validate(person) for person in bench.access.people()]
+    return list(bench.access.people())
 
 
 @router.post("/people", status_code=201)
@@ -64,6 +64,6 @@ def pair_device(bench: Bench, who: Owner) -> CodeOut:
 @router.get("/audit")
 def list_acts(
     bench: Bench, _: Who, before: Annotated[int | None, Query(ge=1, le=MOST_NUMBER)] = None
-) -> list[ActOut]:
+) -> list[Act]:
     """What was done and by whom, the newest first."""
-    return [ActOut.model_validate(act) for act in bench.access.acts(before)]
+    return list(bench.access.acts(before))

@@ -5,18 +5,17 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas import (
+from haremile.api.schemas.pictures import (
     BootPartOut,
     BootPartsOut,
     BootUnitsOut,
     LanePartsOut,
-    OpenedBootOut,
     PartSourceOut,
-    TraceOut,
     UnitOut,
 )
 from haremile.core.records.metrics import metric
 from haremile.usecases.boot_parts import MachineParts, boot_units, study_boot_parts
+from haremile.usecases.ports import StoredTrace
 
 router = APIRouter(prefix="/studies", tags=["pictures"])
 
@@ -28,10 +27,10 @@ def get_boot_parts(study_id: UUID, bench: Bench) -> list[BootPartsOut]:
 
 
 @router.get("/{study_id}/traces")
-def get_traces(study_id: UUID, metric: str, bench: Bench) -> list[TraceOut]:
+def get_traces(study_id: UUID, metric: str, bench: Bench) -> list[StoredTrace]:
     """Every run's curve of one metric, in run order."""
     bench.studies.get(study_id)
-    return [TraceOut.model_validate(item) for item in bench.readings.traces(study_id, metric)]
+    return bench.readings.traces(study_id, metric)
 
 
 @router.get("/{study_id}/runs/{run_id}/boot-units")
@@ -49,13 +48,14 @@ def _parts(found: MachineParts) -> BootPartsOut:
     ]
     lanes = [
         LanePartsOut(
-            lane_no=lane.lane_no, runs=lane.runs,
-            opened=[OpenedBootOut.model_validate(one) for one in lane.opened],
+            lane_no=lane.lane_no,
+            runs=lane.runs,
+            opened=list(lane.opened),
             parts=[
                 BootPartOut.model_validate({**vars(part), "label": metric(part.metric).label})
                 for part in lane.parts
             ],
         )
         for lane in found.lanes
-    ]  # fmt: skip
+    ]
     return BootPartsOut(machine=found.machine, sources=sources, lanes=lanes)

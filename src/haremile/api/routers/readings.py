@@ -7,8 +7,13 @@ from fastapi import APIRouter, Query, Response
 
 from haremile.api.dependencies import Bench
 from haremile.api.responses import written
-from haremile.api.schemas import CaptureOut, EvidenceOut, ReadingChange, ReadingColumns, ReadingOut
-from haremile.core.comparison.findings import facet_of
+from haremile.api.schemas.readings import (
+    CaptureOut,
+    EvidenceOut,
+    ReadingChange,
+    ReadingColumns,
+    ReadingOut,
+)
 from haremile.formats.captures import parse_stored
 from haremile.usecases.ports import StoredCapture
 
@@ -39,9 +44,7 @@ def get_reading_columns(
         lane_no=[item.lane_no for item in found],
         value=[item.value for item in found],
         set_aside=[item.set_aside for item in found],
-        method=[item.method for item in found],
-        start=[item.conditions.get("start") for item in found],
-        facet=[facet_of(item.conditions) for item in found],
+        row=[item.row_key for item in found],
     )
     return written(columns)
 
@@ -61,7 +64,7 @@ def get_run_capture(run_id: UUID, bench: Bench) -> CaptureOut:
 @router.post("/runs/{run_id}/plan-again", status_code=204)
 def plan_run_again(run_id: UUID, bench: Bench) -> None:
     """Plan a failed or void run as a new attempt."""
-    bench.desk.plan_again(run_id)
+    bench.queue.plan_again(run_id)
 
 
 def _out(capture: StoredCapture) -> CaptureOut:
@@ -70,11 +73,18 @@ def _out(capture: StoredCapture) -> CaptureOut:
     if document is None:
         text = capture.body.decode("utf-8", "replace")
         return CaptureOut(
-            **base, kind=capture.kind, conditions={}, faults=[], reason=None,
+            **base,
+            kind=capture.kind,
+            conditions={},
+            faults=[],
+            reason=None,
             evidence=[EvidenceOut(name="the file as it was taken in", text=text)],
-        )  # fmt: skip
+        )
     return CaptureOut(
-        **base, kind=capture.kind, conditions=document.conditions, reason=document.reason,
+        **base,
+        kind=capture.kind,
+        conditions=document.conditions,
+        reason=document.reason,
         evidence=[EvidenceOut(name=e.name, text=e.text) for e in document.evidence],
         faults=[f"{fault.kind}: {fault.what}" for fault in document.faults],
-    )  # fmt: skip
+    )

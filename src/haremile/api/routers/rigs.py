@@ -6,17 +6,17 @@ from fastapi import APIRouter, Depends, Path, Request
 from starlette.concurrency import run_in_threadpool
 
 from haremile.api.dependencies import Bench, Owner
-from haremile.api.schemas import (
+from haremile.api.schemas.rigs import (
     EnrolAsked,
     Enrolled,
+    InstructionOut,
     JobOut,
     KeyOut,
-    MachineSignOut,
     SignIn,
-    StepOut,
     Taken,
 )
 from haremile.usecases.enrolled import Sign
+from haremile.usecases.ports import MachineSign
 
 router = APIRouter(tags=["rigs"])
 
@@ -32,9 +32,9 @@ Name = Annotated[str, Path(min_length=1, max_length=200)]
 
 
 @router.get("/rigs/machines")
-def list_signs(bench: Bench) -> list[MachineSignOut]:
+def list_signs(bench: Bench) -> list[MachineSign]:
     """The last sign of every enrolled machine."""
-    return [MachineSignOut.model_validate(sign) for sign in bench.machines.signs()]
+    return bench.machines.signs()
 
 
 @router.post("/machines/{name}/keys", status_code=201)
@@ -57,17 +57,21 @@ def enrol(asked: EnrolAsked, bench: Bench, machine: MachineName) -> Enrolled:
 
 
 @router.post("/rigs/step")
-def next_step(asked: SignIn, bench: Bench, machine: MachineName) -> StepOut:
+def next_instruction(asked: SignIn, bench: Bench, machine: MachineName) -> InstructionOut:
     """What the machine is to do next; asking is its sign of life."""
     sign = Sign(asked.identity, asked.boot_id, asked.busy, asked.is_leaving)
-    step = bench.enrolled.step(machine, sign)
-    errand = step.errand
-    return StepOut(
-        do=step.do, job=step.job and JobOut.model_validate(step.job), entry=step.entry,
-        says=step.says, seconds=step.seconds,
-        run=errand.run_id if errand else None, attempt=errand.attempt if errand else None,
-        procedure=errand.procedure if errand else None,
-    )  # fmt: skip
+    instruction = bench.enrolled.instruct(machine, sign)
+    job = instruction.job
+    return InstructionOut(
+        do=instruction.do,
+        job=instruction.asked and JobOut.model_validate(instruction.asked),
+        entry=instruction.entry,
+        says=instruction.says,
+        seconds=instruction.seconds,
+        run=job.run_id if job else None,
+        attempt=job.attempt if job else None,
+        procedure=job.procedure if job else None,
+    )
 
 
 @router.post("/rigs/captures")

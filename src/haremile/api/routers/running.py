@@ -5,7 +5,8 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas import Disturbance, DisturbanceOut, PlannedAgain, Reason
+from haremile.api.schemas.base import Reason
+from haremile.api.schemas.runs import Disturbance, DisturbanceOut, PlannedAgain
 from haremile.usecases.ports import Event
 
 router = APIRouter(tags=["running"])
@@ -23,13 +24,13 @@ def stop_study(study_id: UUID, bench: Bench) -> None:
 def plan_failed_again(study_id: UUID, bench: Bench) -> PlannedAgain:
     """Plan every failed run as a new attempt."""
     bench.studies.get(study_id)
-    return PlannedAgain(runs=bench.desk.plan_failed_again(study_id))
+    return PlannedAgain(runs=bench.queue.plan_failed_again(study_id))
 
 
 @router.post("/runs/{run_id}/skip", status_code=204)
 def skip_run(run_id: UUID, asked: Reason, bench: Bench) -> None:
     """Leave a planned run out, with its reason."""
-    bench.desk.skip(run_id, asked.reason)
+    bench.queue.skip(run_id, asked.reason)
 
 
 @router.post("/studies/{study_id}/disturbances", status_code=201)

@@ -11,32 +11,26 @@ from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
 from haremile.api.responses import written
 from haremile.api.routers.intake import Files, Named, Under, read_uploads
-from haremile.api.schemas import (
+from haremile.api.schemas.base import Text
+from haremile.api.schemas.findings import FindingsOut, PairOverMachinesOut
+from haremile.api.schemas.runs import RunOut, RunSheetOut
+from haremile.api.schemas.studies import (
     ContenderOut,
-    FindingsOut,
     FirstMileCreate,
-    LaneNotesOut,
-    LaneStandOut,
-    OverruleIn,
-    PairOverMachinesOut,
-    PrecisionPlanOut,
-    RunOut,
-    RunSheetOut,
-    ScaleOut,
+    OverrideIn,
     StudyCreate,
-    StudyDigestOut,
     StudyExtend,
     StudyMadeOut,
     StudyOut,
-    Text,
 )
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Contender, Entrant, PrecisionPlan, Study, entrants
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
-from haremile.usecases.find import MOST_KEPT, KeptFindings, kept_findings, study_findings
-from haremile.usecases.plan import checked_plan, extend_study, overrule, plan_first_mile
-from haremile.usecases.row_notes import row_notes
+from haremile.usecases.compare import MOST_KEPT, KeptFindings, kept_findings, study_findings
+from haremile.usecases.plan import checked_plan, extend_study, override, plan_first_mile
+from haremile.usecases.ports import StudyDigest
+from haremile.usecases.row_notes import LaneNotes, row_notes
 from haremile.usecases.sheet import run_sheet_view
 from haremile.usecases.take_in import export_lines
 
@@ -59,12 +53,12 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         created_at=study.created_at,
         contenders=[_contender(one, entered[one.lane_no]) for one in study.contenders],
         margins={key: margin for key, margin in study.margins.items()},
-        looks=study.looks,
+        interim_looks=study.interim_looks,
         procedures=list(study.procedures),
-        stopping=study.stopping and PrecisionPlanOut.model_validate(study.stopping),
-        overrules=dict(study.overrules),
+        stopping=study.stopping and study.stopping,
+        overrides=dict(study.overrides),
         can_run=can_run,
-        is_running=can_run and bench.desk.is_held(study.id),
+        is_running=can_run and bench.queue.is_held(study.id),
     )
 
 
@@ -74,9 +68,9 @@ def _contender(contender: Contender, entrant: Entrant) -> ContenderOut:
 
 
 @router.get("")
-def list_studies(bench: Bench) -> list[StudyDigestOut]:
+def list_studies(bench: Bench) -> list[StudyDigest]:
     """All studies, the newest first."""
-    return [StudyDigestOut.model_validate(item) for item in bench.studies.digests()]
+    return bench.studies.digests()
 
 
 @router.post("", status_code=201)
@@ -91,9 +85,15 @@ def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
     wanted = asked.stopping
     stopping = PrecisionPlan(wanted.metric, wanted.width) if wanted else None
     plan = checked_plan(
-        asked.title, installs, asked.blocks, asked.seed, margins, asked.looks, asked.procedures,
+        asked.title,
+        installs,
+        asked.blocks,
+        asked.seed,
+        margins,
+        asked.interim_looks,
+        asked.procedures,
         stopping,
-    )  # fmt: skip
+    )
     return _out(bench, bench.studies.create(plan))
 
 
@@ -144,10 +144,10 @@ def extend(study_id: UUID, asked: StudyExtend, bench: Bench) -> StudyOut:
     return _out(bench, extend_study(bench.studies, study_id, asked.blocks))
 
 
-@router.put("/{study_id}/overrules/{key}")
-def put_overrule(study_id: UUID, key: str, asked: OverruleIn, bench: Bench) -> StudyOut:
+@router.put("/{study_id}/overrides/{key}")
+def put_override(study_id: UUID, key: str, asked: OverrideIn, bench: Bench) -> StudyOut:
     """Compare although this condition differs, for a printed reason; or no more."""
-    return _out(bench, overrule(bench.studies, study_id, key, asked.reason))
+    return _out(bench, override(bench.studies, study_id, key, asked.reason))
 
 
 @router.get("/{study_id}/runs", response_model=RunSheetOut)
@@ -158,23 +158,31 @@ def get_runs(study_id: UUID, bench: Bench) -> Response:
     headline = view.headline
     runs = [
         RunOut.model_construct(
-            id=line.run.id, lane_no=line.run.lane_no, block=line.run.block,
-            position=line.run.position, procedure=line.run.procedure, state=line.run.state,
-            attempt=line.run.attempt, reason=line.run.reason,
-            conditions=dict(line.run.conditions), started_at=line.run.started_at,
-            finished_at=line.run.finished_at, value=line.value, is_set_aside=line.is_set_aside,
+            id=line.run.id,
+            lane_no=line.run.lane_no,
+            block=line.run.block,
+            position=line.run.position,
+            procedure=line.run.procedure,
+            state=line.run.state,
+            attempt=line.run.attempt,
+            reason=line.run.reason,
+            conditions=dict(line.run.conditions),
+            started_at=line.run.started_at,
+            finished_at=line.run.finished_at,
+            value=line.value,
+            is_set_aside=line.is_set_aside,
         )
         for line in view.lines
-    ]  # fmt: skip
+    ]
     sheet = RunSheetOut.model_construct(
         metric=headline.key if headline else None,
         procedure=headline.procedures[0] if headline else None,
         label=headline.label if headline else None,
-        scale=ScaleOut.model_validate(view.scale) if view.scale else None,
+        scale=view.scale if view.scale else None,
         good_end=headline.good_end if headline else None,
         margin_amount=view.margin_amount,
         runs=runs,
-        lanes=[LaneStandOut.model_validate(lane) for lane in view.lanes],
+        lanes=list(view.lanes),
         last_event=last_event,
     )
     return written(sheet)
@@ -209,11 +217,11 @@ def get_pairs_over_machines(
 @router.get("/{study_id}/findings/notes")
 def get_row_notes(
     study_id: UUID, row: Annotated[str, Query(max_length=500)], bench: Bench
-) -> list[LaneNotesOut]:
+) -> list[LaneNotes]:
     """What the run order of one row's readings tells of each lane."""
     rows = study_findings(bench.studies, bench.readings, study_id).rows
     found = row_notes(rows, bench.readings.observations(study_id), row)
-    return [LaneNotesOut.model_validate(one) for one in found]
+    return found
 
 
 @router.get("/{study_id}/readings.csv", response_class=Response)

@@ -3,13 +3,12 @@
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas import TodayOut
-from haremile.usecases.today import today
+from haremile.usecases.today import Today, today
 
 router = APIRouter(tags=["today"])
 
 
 @router.get("/today")
-def get_today(bench: Bench) -> TodayOut:
+def get_today(bench: Bench) -> Today:
     """What each machine is doing, what comes next, and what waits for a person."""
-    return TodayOut.model_validate(today(bench.studies, bench.events))
+    return today(bench.studies, bench.events)

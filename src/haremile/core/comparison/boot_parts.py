@@ -8,8 +8,13 @@ import numpy as np
 from haremile.core.statistics.lane_statistics import Interval, median_interval
 
 CHAIN = (
-    "boot.firmware", "boot.loader", "boot.menu", "boot.kernel", "boot.initrd", "boot.userspace",
-)  # fmt: skip
+    "boot.firmware",
+    "boot.loader",
+    "boot.menu",
+    "boot.kernel",
+    "boot.initrd",
+    "boot.userspace",
+)
 """Parts that follow one another; the others begin elsewhere."""
 
 PREFERRED = ("systemd", "host-marker", "firmware-table", "efi", "kernel-log", "hand", "typed")

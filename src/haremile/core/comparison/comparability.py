@@ -60,7 +60,7 @@ RULES: dict[str, Rule] = {
     "switching": Rule(_W, _W, "hold all contenders at once; else return to the first at the end"),
     "probe_version": Rule(_N, _W, "measure all with one version of the probe"),
     "host_load": Rule(_N, _N, "keep the host quiet while guests are measured"),
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)
@@ -76,7 +76,7 @@ class Difference:
         The distinct values in order; None stands for *not stated*.
     remedy : str
         What to do about it.
-    overruled : str or None
+    overridden : str or None
         The reason for which a person compares nevertheless.
     """
 
@@ -85,19 +85,19 @@ class Difference:
     grade: Grade
     values: tuple[str | None, ...]
     remedy: str = ""
-    overruled: str | None = None
+    overridden: str | None = None
 
     @property
     def sentence(self) -> str:
         """The difference in words."""
         stated = ", ".join("not stated" if value is None else value for value in self.values)
         text = f"{self.label}: {stated}"
-        return text if self.overruled is None else f"{text} (overruled: {self.overruled})"
+        return text if self.overridden is None else f"{text} (overridden: {self.overridden})"
 
     @property
     def forbids(self) -> bool:
         """Whether nothing may be compared because of it."""
-        return self.grade is Grade.BREAKS and self.overruled is None
+        return self.grade is Grade.BREAKS and self.overridden is None
 
 
 Lanes = Mapping[int, Sequence[Conditions]]
@@ -109,7 +109,7 @@ def grade_of(key: str) -> Grade:
 
 
 def graded_conditions(
-    lanes: Lanes, overrules: Mapping[str, str] | None = None
+    lanes: Lanes, overrides: Mapping[str, str] | None = None
 ) -> tuple[Difference, ...]:
     """Grade every condition that is stated for any lane of one row.
 
@@ -117,7 +117,7 @@ def graded_conditions(
     ----------
     lanes : mapping of lane number to the distinct conditions that its readings were taken under
         Several entries for one lane mean that its conditions changed on the way.
-    overrules : mapping of condition key to the reason why its difference is accepted
+    overrides : mapping of condition key to the reason why its difference is accepted
 
     Returns
     -------
@@ -128,9 +128,9 @@ def graded_conditions(
     Raises
     ------
     BadInputError
-        If an overrule names no condition, or gives no reason.
+        If an override names no condition, or gives no reason.
     """
-    reasons = checked_overrules(overrules or {})
+    reasons = checked_overrides(overrides or {})
     every = [conditions for group in lanes.values() for conditions in group]
     keys = {key for conditions in every for key in conditions} - OF_THE_RUN
     found = [
@@ -140,10 +140,10 @@ def graded_conditions(
     return tuple(sorted(found, key=lambda item: (list(Grade).index(item.grade), item.label)))
 
 
-def fair_start(lanes: Lanes, overrules: Mapping[str, str] | None = None) -> tuple[Difference, ...]:
+def fair_start(lanes: Lanes, overrides: Mapping[str, str] | None = None) -> tuple[Difference, ...]:
     """What differs between the lanes of one row: `graded_conditions` without those that are the
     same."""
-    every = graded_conditions(lanes, overrules)
+    every = graded_conditions(lanes, overrides)
     return tuple(found for found in every if found.grade is not Grade.SAME)
 
 
@@ -170,16 +170,16 @@ def unstated_keys(lanes: Lanes, metric_key: str) -> tuple[str, ...]:
     )
 
 
-def checked_overrules(overrules: Mapping[str, str]) -> Mapping[str, str]:
+def checked_overrides(overrides: Mapping[str, str]) -> Mapping[str, str]:
     """The same; raises BadInputError where one names no condition, or gives no reason."""
-    for key, reason in overrules.items():
+    for key, reason in overrides.items():
         if key not in KEYS:
             raise BadInputError(
                 f"unknown condition: {key}; expected one of {', '.join(sorted(KEYS))}"
             )
         if not reason.strip():
-            raise BadInputError(f"an overrule needs a reason: {key}")
-    return overrules
+            raise BadInputError(f"an override needs a reason: {key}")
+    return overrides
 
 
 def _graded(key: str, values: Sequence[str | None], reason: str | None) -> Difference:
@@ -189,4 +189,4 @@ def _graded(key: str, values: Sequence[str | None], reason: str | None) -> Diffe
     stated = [value for value in distinct if value is not None]
     grade = rule.different if len(stated) > 1 else rule.unknown
     found = Difference(key, KEYS[key], grade, distinct, rule.remedy)
-    return found if reason is None else replace(found, overruled=reason)
+    return found if reason is None else replace(found, overridden=reason)

@@ -3,66 +3,20 @@
 import math
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
-from haremile.core.comparison.machines import (
-    MachineRatio,
-    MachinesContrast,
-    combined,
-    mirrored_machines,
+from haremile.core.comparison.machines import MachineRatio, combined, mirrored_machines
+from haremile.core.comparison.records import (
+    FindingRow,
+    MachineLeader,
+    MachinesRow,
+    PairOverMachines,
 )
 from haremile.core.comparison.verdict import Verdict
-from haremile.core.records.metrics import GoodEnd, metric
-from haremile.core.wording import sentences as wording
-
-if TYPE_CHECKING:
-    from haremile.core.comparison.findings import FindingRow
 
 ERROR = 0.05
 
 
-@dataclass(frozen=True)
-class PairOverMachines:
-    """Entrant `b` against entrant `a`, each by its name."""
-
-    a: str
-    b: str
-    found: MachinesContrast
-    sentence: str
-
-
-@dataclass(frozen=True)
-class MachineLeader:
-    """Who is ahead on a machine; None where nobody is."""
-
-    machine: str
-    leader: str | None
-
-
-@dataclass(frozen=True)
-class MachinesRow:
-    """One measure over all machines on which it may be compared.
-
-    `pairs` holds both directions of every pair that was measured on two machines at least.
-    """
-
-    key: str
-    metric: str
-    label: str
-    method: str
-    start: str | None
-    facet: str
-    good_end: GoodEnd
-    leaders: tuple[MachineLeader, ...]
-    pairs: tuple[PairOverMachines, ...]
-    headline: str
-    sentence: str
-
-
-def over_machines(
-    rows: Sequence["FindingRow"], names: Mapping[int, str]
-) -> tuple[MachinesRow, ...]:
+def over_machines(rows: Sequence[FindingRow], names: Mapping[int, str]) -> tuple[MachinesRow, ...]:
     """Put the rows of one measure on several machines together.
 
     Parameters
@@ -85,7 +39,7 @@ def over_machines(
     return tuple(row for row in made if row.pairs)
 
 
-def _row(rows: Sequence["FindingRow"], names: Mapping[int, str]) -> MachinesRow:
+def _row(rows: Sequence[FindingRow], names: Mapping[int, str]) -> MachinesRow:
     first = rows[0]
     leaders = tuple(MachineLeader(r.machine, names[r.leader] if r.leader else None) for r in rows)
     ratios: dict[tuple[str, str], list[MachineRatio]] = defaultdict(list)
@@ -102,17 +56,14 @@ def _row(rows: Sequence["FindingRow"], names: Mapping[int, str]) -> MachinesRow:
     level = 1.0 - ERROR / max(len(shared), 1)
     found = {key: combined(parts, level) for key, parts in shared.items()}
     found |= {(b, a): mirrored_machines(one) for (a, b), one in found.items()}
-    what = metric(first.metric)
-    pairs = tuple(
-        PairOverMachines(a, b, one, wording.machines_pair_sentence(what, a, b, one))
-        for (a, b), one in found.items()
-    )
-    headline, sentence = wording.machines_answer(
-        what, {one.machine: one.leader for one in leaders}, found
-    )
+    pairs = tuple(PairOverMachines(a, b, one) for (a, b), one in found.items())
     return MachinesRow(
         key="|".join([first.metric, first.method, first.start or "", first.facet]),
-        metric=first.metric, label=first.label, method=first.method, start=first.start,
-        facet=first.facet, good_end=first.good_end, leaders=leaders, pairs=pairs,
-        headline=headline, sentence=sentence,
-    )  # fmt: skip
+        metric=first.metric,
+        method=first.method,
+        start=first.start,
+        facet=first.facet,
+        good_end=first.good_end,
+        leaders=leaders,
+        pairs=pairs,
+    )

@@ -16,10 +16,14 @@ ERROR = 0.05
 TIMED_OUT = ("timed-out", "timed out")
 WHOLE_RUN = frozenset(
     (
-        "boot.total", "boot.desktop", "boot.task", "launch.settled", "launch.login",
+        "boot.total",
+        "boot.desktop",
+        "boot.task",
+        "launch.settled",
+        "launch.login",
         "install.total",
     )
-)  # fmt: skip
+)
 """Metrics that a run which timed out would have been slower than its limit in."""
 
 

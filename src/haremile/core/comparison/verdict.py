@@ -33,7 +33,7 @@ class Verdict(StrEnum):
     LOWER = "lower"
     HIGHER = "higher"
     LEVEL = "level"
-    OPEN = "open"
+    UNDECIDED = "undecided"
     NOT_COMPARABLE = "not comparable"
 
     @property
@@ -166,7 +166,7 @@ def verdict_over_looks(
     """
     for look, a, b in readings:
         found = replace(pair_verdict(a, b, rule, look.share), look=look)
-        if found.verdict is not Verdict.OPEN:
+        if found.verdict is not Verdict.UNDECIDED:
             break
     return found
 
@@ -175,11 +175,11 @@ def _read(
     outer: Contrast, inner: Contrast, rule: VerdictRule, level: float, least: int
 ) -> PairVerdict:
     achieved = outer.shift.interval.level >= level - 1e-12
-    verdict, lean = Verdict.OPEN, None
+    verdict, lean = Verdict.UNDECIDED, None
     if achieved and rule.margin.is_stated:
         limits = _zone(rule.margin, rule.resolution)
         verdict = _decide(outer, inner, limits, rule.good_end)
-    if verdict is Verdict.OPEN and achieved:
+    if verdict is Verdict.UNDECIDED and achieved:
         lean = _side(_sign(outer.shift.interval), rule.good_end)
     return PairVerdict(verdict, lean, outer, inner, None if achieved else least)
 
@@ -249,13 +249,13 @@ def _is_inside(estimate: Estimate, low: float, high: float) -> bool:
 def _decide(outer: Contrast, narrow: Contrast, zone: _Zone, good_end: GoodEnd) -> Verdict:
     wide, close = _bounds(outer, zone), _bounds(narrow, zone)
     if wide and all(estimate.interval.high < low for estimate, low, _ in wide):
-        return _side(-1, good_end) or Verdict.OPEN
+        return _side(-1, good_end) or Verdict.UNDECIDED
     if wide and all(estimate.interval.low > high for estimate, _, high in wide):
-        return _side(+1, good_end) or Verdict.OPEN
+        return _side(+1, good_end) or Verdict.UNDECIDED
     for estimate, low, high in close:
         if _is_inside(estimate, low, high):
             return Verdict.LEVEL
-    return Verdict.OPEN
+    return Verdict.UNDECIDED
 
 
 def _sign(interval: Interval) -> int:
@@ -314,7 +314,7 @@ def row_verdict(lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdic
     )
     every = [against[(a, b)] for a in lanes for b in lanes if a != b]
     level = bool(every) and all(verdict is Verdict.LEVEL for verdict in every)
-    return RowVerdict(Verdict.LEVEL if level else Verdict.OPEN, None, first)
+    return RowVerdict(Verdict.LEVEL if level else Verdict.UNDECIDED, None, first)
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,7 @@ class Look:
 
 
 @dataclass(frozen=True)
-class Looks:
+class InterimLooks:
     """The looks that a plan declares, and those added later.
 
     Attributes
@@ -78,21 +78,21 @@ class Looks:
         """What all looks together may spend, as a share: 1 for a plan that was kept."""
         return sum(look.share for look in self.every)
 
-    def extended_to(self, blocks: int) -> "Looks":
+    def extended_to(self, blocks: int) -> "InterimLooks":
         """With one more extension."""
-        return Looks(self.planned, (*self.extensions, blocks))
+        return InterimLooks(self.planned, (*self.extensions, blocks))
 
     def taken(self, complete_blocks: int) -> tuple[Look, ...]:
         """The looks that so many complete blocks allow."""
         return tuple(look for look in self.every if look.blocks <= complete_blocks)
 
 
-def parse_looks(text: str) -> Looks:
-    """Looks as they are written: ``10,15,20``."""
+def parse_interim_looks(text: str) -> InterimLooks:
+    """InterimLooks as they are written: ``10,15,20``."""
     parts = [part.strip() for part in text.split(",")]
     if not all(part.isdecimal() for part in parts):
         raise BadInputError(f"looks are block numbers such as 10,15,20, not {text}")
-    return Looks(tuple(int(part) for part in parts))
+    return InterimLooks(tuple(int(part) for part in parts))
 
 
 def complete_blocks(finished: Sequence[tuple[int, bool]]) -> int:

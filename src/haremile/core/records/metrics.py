@@ -25,10 +25,24 @@ class Kind(StrEnum):
 
 
 METHODS = (
-    "systemd", "firmware-table", "efi", "kernel-log", "session-start", "host-marker", "serial",
-    "port", "screen", "probe", "statvfs", "walk", "package-db", "hand", "recording", "typed",
+    "systemd",
+    "firmware-table",
+    "efi",
+    "kernel-log",
+    "session-start",
+    "host-marker",
+    "serial",
+    "port",
+    "screen",
+    "probe",
+    "statvfs",
+    "walk",
+    "package-db",
+    "hand",
+    "recording",
+    "typed",
     "counted-clock",
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True)
@@ -92,8 +106,13 @@ _ALL = (
     _time("boot.task", "To a first useful page", "boot"),
     _time("boot.shutdown", "Shutdown", "boot"),
     Metric(
-        "boot.counted", "Work until ready", "counted_s", GoodEnd.LOW, Kind.SAMPLED,
-        Margin(share=0.01), ("boot",),
+        "boot.counted",
+        "Work until ready",
+        "counted_s",
+        GoodEnd.LOW,
+        Kind.SAMPLED,
+        Margin(share=0.01),
+        ("boot",),
     ),
     _bytes("memory.used", "Idle memory", "boot", "idle"),
     _bytes("memory.used_nocache", "Idle memory without caches", "boot", "idle"),
@@ -104,13 +123,23 @@ _ALL = (
     _count("process.count", "Processes", "boot", "idle"),
     _count("thread.count", "Threads", "boot", "idle"),
     Metric(
-        "cpu.busy", "Processor busy at idle", "share", GoodEnd.LOW, Kind.SAMPLED,
-        Margin(amount=0.01), ("idle",),
+        "cpu.busy",
+        "Processor busy at idle",
+        "share",
+        GoodEnd.LOW,
+        Kind.SAMPLED,
+        Margin(amount=0.01),
+        ("idle",),
     ),
     _bytes("disk.used", "Space used", "boot", "footprint", amount=100 * MIB),
     _bytes("disk.walked", "Space used by files", "footprint", amount=100 * MIB),
     Metric(
-        "disk.image", "Image size", "B", GoodEnd.LOW, Kind.COUNTED, Margin(amount=50 * MIB),
+        "disk.image",
+        "Image size",
+        "B",
+        GoodEnd.LOW,
+        Kind.COUNTED,
+        Margin(amount=50 * MIB),
         ("footprint",),
     ),
     _count("package.count", "Packages", "footprint", kind=Kind.COUNTED),
@@ -124,7 +153,12 @@ _ALL = (
     _time("launch.settled", "To a settled window", "launch", amount=0.1),
     _time("launch.login", "Login to settled window", "launch", amount=0.1),
     Metric(
-        "ramp.steps", "Load steps held", "1", GoodEnd.HIGH, Kind.SAMPLED, Margin(amount=1.0),
+        "ramp.steps",
+        "Load steps held",
+        "1",
+        GoodEnd.HIGH,
+        Kind.SAMPLED,
+        Margin(amount=1.0),
         ("load ramp",),
     ),
     _bytes("ramp.memory", "Memory at the load step", "load ramp"),
@@ -138,7 +172,7 @@ _ALL = (
     _rate("rate.disk_seq", "Storage, in sequence"),
     _rate("rate.disk_rand", "Storage, at random", "1/s"),
     _rate("rate.disk_sync", "Storage, written through", "1/s"),
-)  # fmt: skip
+)
 
 CATALOGUE: dict[str, Metric] = {metric.key: metric for metric in _ALL}
 _ORDER = {key: index for index, key in enumerate(CATALOGUE)}

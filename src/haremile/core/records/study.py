@@ -6,7 +6,7 @@ from datetime import datetime
 from enum import StrEnum
 from uuid import UUID
 
-from haremile.core.records.interim_looks import Looks
+from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.procedures import PROCEDURES
 from haremile.errors import BadInputError
@@ -139,9 +139,9 @@ class PrecisionPlan:
 
 @dataclass(frozen=True)
 class Study:
-    """One question with its plan; `looks` is None where verdicts are read once, at the end.
+    """One question with its plan; `interim_looks` is None where verdicts are read once, at the end.
 
-    `overrules` gives the reason for which a condition's difference is accepted, by its key.
+    `overrides` gives the reason for which a condition's difference is accepted, by its key.
     """
 
     id: UUID
@@ -152,10 +152,10 @@ class Study:
     created_at: datetime
     contenders: tuple[Contender, ...]
     margins: Mapping[str, Margin]
-    looks: Looks | None = None
+    interim_looks: InterimLooks | None = None
     stopping: PrecisionPlan | None = None
     procedures: tuple[str, ...] = ("boot",)
-    overrules: Mapping[str, str] = field(default_factory=dict)
+    overrides: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ class MetricTruth:
         0 for symmetric; else the share of the noise that is one-sided (exponential).
     first_run : float
         Added to the first reading of the lane.
-    second_hump : float
+    second_mode : float
         Distance of a second hump, 0 for none.
     second_share : float
         Share of the runs that fall into the second hump.
@@ -35,7 +35,7 @@ class MetricTruth:
     noise: float
     skew: float = 0.0
     first_run: float = 0.0
-    second_hump: float = 0.0
+    second_mode: float = 0.0
     second_share: float = 0.0
     step: float = 0.0
     drift: float = 0.0
@@ -125,7 +125,7 @@ def _draw(truth: MetricTruth, generator: np.random.Generator, block: int) -> flo
     tail = float(generator.exponential()) - math.log(2.0)  # median zero
     second = bool(generator.random() < truth.second_share)
     value = truth.typical + truth.noise * ((1.0 - truth.skew) * bell + truth.skew * tail)
-    value += truth.second_hump * second + truth.first_run * (block == 1)
+    value += truth.second_mode * second + truth.first_run * (block == 1)
     value += truth.drift * (block - 1)
     if truth.step:
         value = round(value / truth.step) * truth.step

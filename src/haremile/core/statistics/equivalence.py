@@ -103,6 +103,15 @@ def equivalence(
         rank_sum_normal(first, second - limit, "less"),
     )
     return Equivalence(
-        scale, limit, means.difference, t_lower, t_upper, means.df, p_lower, p_upper,
-        max(p_lower, p_upper), rank_p, Interval(means.low, means.high, 1.0 - 2.0 * error),
-    )  # fmt: skip
+        scale,
+        limit,
+        means.difference,
+        t_lower,
+        t_upper,
+        means.df,
+        p_lower,
+        p_upper,
+        max(p_lower, p_upper),
+        rank_p,
+        Interval(means.low, means.high, 1.0 - 2.0 * error),
+    )

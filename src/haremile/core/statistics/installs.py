@@ -49,10 +49,14 @@ def contrast_of_installs(a: Installs, b: Installs, level: float = 0.95) -> Contr
     lower, higher = chances(pooled[0], pooled[1])
     ratio = logs and Estimate(math.exp(logs.value), logs.interval.mapped(math.exp))
     return Contrast(
-        n_a=pooled[0].size, n_b=pooled[1].size, shift=shift, ratio=ratio,
-        probability_b_lower=lower + (1.0 - higher - lower) / 2.0, cliffs_delta=higher - lower,
+        n_a=pooled[0].size,
+        n_b=pooled[1].size,
+        shift=shift,
+        ratio=ratio,
+        probability_b_lower=lower + (1.0 - higher - lower) / 2.0,
+        cliffs_delta=higher - lower,
         method="install means",
-    )  # fmt: skip
+    )
 
 
 def _means(installs: Installs, name: str) -> FloatArray:

@@ -1,4 +1,4 @@
-"""Whether a lane has two humps: Silverman's test of one mode."""
+"""Whether a lane has two modes: Silverman's test of one mode."""
 
 from collections.abc import Sequence
 
@@ -9,8 +9,8 @@ from haremile.core.statistics.validation import FloatArray, as_sample
 RESAMPLES = 200
 GRID = 160
 LEAST_READINGS = 8
-LEAST_OF_A_HUMP = 3
-"""Readings that make a hump; one or two apart are far out, and told as such."""
+LEAST_OF_A_MODE = 3
+"""Readings that make a mode; one or two apart are far out, and told as such."""
 ERROR = 0.05
 AT_ONCE = 20
 
@@ -38,7 +38,7 @@ def critical_bandwidth(values: Sequence[float] | FloatArray) -> float:
     return high
 
 
-def hump_count(values: Sequence[float] | FloatArray, seed: int = 0) -> int | None:
+def mode_count(values: Sequence[float] | FloatArray, seed: int = 0) -> int | None:
     """1 or 2; None below eight readings or for constant data.
 
     Parameters
@@ -49,7 +49,7 @@ def hump_count(values: Sequence[float] | FloatArray, seed: int = 0) -> int | Non
 
     Notes
     -----
-    Two humps where at least three readings stand on each side and fewer than 5 % of smoothed
+    Two modes where at least three readings stand on each side and fewer than 5 % of smoothed
     resamples from the single-mode density need as wide a bandwidth. The test is careful: below 20
     runs it misses many. Source: Silverman, Journal of the Royal Statistical Society B 43, 1981.
     """
@@ -65,7 +65,7 @@ def hump_count(values: Sequence[float] | FloatArray, seed: int = 0) -> int | Non
     smoothed = float(sample.mean()) + (drawn - float(sample.mean())) * shrink
     if not _is_rare(smoothed, width):
         return 1
-    return 2 if _smaller_hump(sample, width) >= LEAST_OF_A_HUMP else 1
+    return 2 if _smaller_mode(sample, width) >= LEAST_OF_A_MODE else 1
 
 
 def _is_rare(smoothed: FloatArray, width: float) -> bool:
@@ -79,23 +79,23 @@ def _is_rare(smoothed: FloatArray, width: float) -> bool:
     return True
 
 
-def two_humps(values: Sequence[float] | FloatArray, seed: int = 0) -> tuple[float, float] | None:
-    """Medians of the lower and the upper hump, unit of the readings; None where there is one."""
-    if hump_count(values, seed) != 2:
+def two_modes(values: Sequence[float] | FloatArray, seed: int = 0) -> tuple[float, float] | None:
+    """Medians of the lower and the upper mode, unit of the readings; None where there is one."""
+    if mode_count(values, seed) != 2:
         return None
     sample = as_sample(values)
     split = _split(sample, critical_bandwidth(sample))
     return float(np.median(sample[sample <= split])), float(np.median(sample[sample > split]))
 
 
-def _smaller_hump(sample: FloatArray, width: float) -> int:
-    """Readings in the smaller of the two humps."""
+def _smaller_mode(sample: FloatArray, width: float) -> int:
+    """Readings in the smaller of the two modes."""
     below = int((sample <= _split(sample, width)).sum())
     return min(below, sample.size - below)
 
 
 def _split(sample: FloatArray, width: float) -> float:
-    """Where the density is lowest between the two humps."""
+    """Where the density is lowest between the two modes."""
     grid = np.linspace(sample.min(), sample.max(), GRID)
     narrower = 0.95 * width
     density = np.exp(-0.5 * ((grid[:, None] - sample[None, :]) / narrower) ** 2).sum(axis=1)

@@ -11,7 +11,7 @@ from haremile.errors import SampleError
 
 
 @dataclass(frozen=True)
-class OpeningLook:
+class OmnibusTest:
     """One test over all lanes.
 
     Attributes
@@ -34,7 +34,7 @@ class OpeningLook:
     effect: float | None
 
 
-def kruskal_wallis(lanes: Sequence[Sequence[float] | FloatArray]) -> OpeningLook:
+def kruskal_wallis(lanes: Sequence[Sequence[float] | FloatArray]) -> OmnibusTest:
     """Do k lanes differ in location at all?
 
     Parameters
@@ -55,15 +55,15 @@ def kruskal_wallis(lanes: Sequence[Sequence[float] | FloatArray]) -> OpeningLook
     n = ranks.size
     _, ties = np.unique(ranks, return_counts=True)
     if ties.size == 1:
-        return OpeningLook("Kruskal-Wallis", None, df, None, None)
+        return OmnibusTest("Kruskal-Wallis", None, df, None, None)
     ends = np.cumsum([sample.size for sample in samples])[:-1]
     sums = [(float(part.sum()) ** 2) / part.size for part in np.split(ranks, ends)]
     raw = 12.0 / (n * (n + 1)) * sum(sums) - 3.0 * (n + 1)
     h = raw / (1.0 - float((ties.astype(float) ** 3 - ties).sum()) / (float(n) ** 3 - n))
-    return OpeningLook("Kruskal-Wallis", h, df, float(stats.chi2.sf(h, df)), h / (n - 1))
+    return OmnibusTest("Kruskal-Wallis", h, df, float(stats.chi2.sf(h, df)), h / (n - 1))
 
 
-def friedman(blocks: Sequence[Sequence[float]] | FloatArray) -> OpeningLook:
+def friedman(blocks: Sequence[Sequence[float]] | FloatArray) -> OmnibusTest:
     """Do k contenders differ over n machines (blocks) at all?
 
     Parameters
@@ -84,8 +84,8 @@ def friedman(blocks: Sequence[Sequence[float]] | FloatArray) -> OpeningLook:
     ranks = np.array([stats.rankdata(row) for row in matrix])
     spread = float(((ranks - (k + 1) / 2.0) ** 2).sum())
     if spread == 0.0:
-        return OpeningLook("Friedman", None, k - 1, None, None)
+        return OmnibusTest("Friedman", None, k - 1, None, None)
     between = float(((ranks.sum(axis=0) - n * (k + 1) / 2.0) ** 2).sum())
     found = (k - 1) * between / spread
     p = float(stats.chi2.sf(found, k - 1))
-    return OpeningLook("Friedman", found, k - 1, p, found / (n * (k - 1)))
+    return OmnibusTest("Friedman", found, k - 1, p, found / (n * (k - 1)))

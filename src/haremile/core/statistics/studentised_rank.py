@@ -150,8 +150,9 @@ def _statistics(
     seen_a = np.arange(1, n_a + n_b + 1) - seen_b
     sums = {}
     for name, belongs, placed, n, other in (
-        ("b", is_b, seen_a, n_b, n_a), ("a", ~is_b, n_b - seen_b, n_a, n_b),
-    ):  # fmt: skip
+        ("b", is_b, seen_a, n_b, n_a),
+        ("a", ~is_b, n_b - seen_b, n_a, n_b),
+    ):
         share = np.where(belongs, placed / other, 0.0)
         mean = share.sum(axis=1) / n
         sums[name] = (mean, (np.where(belongs, share - mean[:, None], 0.0) ** 2).sum(axis=1))

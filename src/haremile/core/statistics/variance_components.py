@@ -97,9 +97,9 @@ def moment_components(installs: Groups) -> MomentComponents:
     means, total, k = _means(samples), float(sizes.sum()), len(samples)
     grand = math.fsum(sizes * means) / total
     between = math.fsum(sizes * (means - grand) ** 2) / (k - 1)
-    inner = math.fsum(
-        math.fsum((s - m) ** 2) for s, m in zip(samples, means, strict=True)
-    ) / (total - k)  # fmt: skip
+    inner = math.fsum(math.fsum((s - m) ** 2) for s, m in zip(samples, means, strict=True)) / (
+        total - k
+    )
     n0 = (total - float((sizes**2).sum()) / total) / (k - 1)
     raw = (between - inner) / n0
     whole = max(raw, 0.0) + inner
@@ -197,11 +197,13 @@ def nested_components(installs: Sequence[Groups]) -> NestedComponents:
 
     found = [
         optimize.minimize(
-            loss, np.array(start), method="Nelder-Mead",
+            loss,
+            np.array(start),
+            method="Nelder-Mead",
             options={"xatol": 1e-9, "fatol": 1e-12, "maxiter": 4000},
         )
         for start in ([0.3, 0.3], [1.0, 3.0], [3.0, 1.0])
-    ]  # fmt: skip
+    ]
     roots: FloatArray = np.asarray(min(found, key=lambda one: float(one.fun)).x)
     within, _ = profile(roots)
     installs_ratio, boots_ratio = np.square(roots)

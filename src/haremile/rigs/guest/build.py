@@ -20,27 +20,47 @@ from haremile.errors import MissingHereError
 SYSTEMS = Path(__file__).with_name("systems")
 NAMES = {
     "osterfell-base": "base",
-    "osterfell-laden": "laden",
+    "osterfell-server": "server",
     "osterfell-python": "python",
 }
 """Systems, each with the folder of its own files; the third holds a Python for the probe."""
 
 PYTHON_PACKAGES = (
-    "python3.11-minimal", "libpython3.11-minimal", "libpython3.11-stdlib", "libc6", "zlib1g",
+    "python3.11-minimal",
+    "libpython3.11-minimal",
+    "libpython3.11-stdlib",
+    "libc6",
+    "zlib1g",
     "libexpat1",
-)  # fmt: skip
+)
 UNUSED = (
-    "share", "sbin", "lib/x86_64-linux-gnu/gconv",
-    *(f"lib/python3.11/{part}" for part in (
-        "test", "pydoc_data", "lib2to3", "asyncio", "unittest", "xml", "email",
-        "multiprocessing", "idlelib", "distutils",
-    )),
-)  # fmt: skip
+    "share",
+    "sbin",
+    "lib/x86_64-linux-gnu/gconv",
+    *(
+        f"lib/python3.11/{part}"
+        for part in (
+            "test",
+            "pydoc_data",
+            "lib2to3",
+            "asyncio",
+            "unittest",
+            "xml",
+            "email",
+            "multiprocessing",
+            "idlelib",
+            "distutils",
+        )
+    ),
+)
 MODULES = (
-    "drivers/virtio/virtio_ring", "drivers/virtio/virtio", "drivers/virtio/virtio_pci_legacy_dev",
-    "drivers/virtio/virtio_pci_modern_dev", "drivers/virtio/virtio_pci",
+    "drivers/virtio/virtio_ring",
+    "drivers/virtio/virtio",
+    "drivers/virtio/virtio_pci_legacy_dev",
+    "drivers/virtio/virtio_pci_modern_dev",
+    "drivers/virtio/virtio_pci",
     "drivers/char/virtio_console",
-)  # fmt: skip
+)
 FOLDERS = ("bin", "sbin", "dev", "proc", "sys", "etc", "run", "tmp", "var/log", "lib/modules")
 
 Say = Callable[[str], None]
@@ -150,7 +170,7 @@ def _tree(work: Path, kernelpackage: str, system: str, folder: str) -> Path:
     for part in ("common", folder):
         shutil.copytree(SYSTEMS / part, tree, dirs_exist_ok=True)
     (tree / "init").chmod(0o755)
-    if folder == "laden":
+    if folder == "server":
         _write_catalogue(tree / "usr/share/catalogue")
     if folder == "python":
         _add_python(work, tree)
@@ -182,8 +202,11 @@ def pack(tree: Path, target: Path) -> None:
     names = "\n".join(str(path.relative_to(tree)) for path in sorted(tree.rglob("*")))
     packed = subprocess.run(
         ["cpio", "--quiet", "-o", "-H", "newc", "-R", "0:0"],
-        cwd=tree, input=names.encode(), capture_output=True, check=True,
-    )  # fmt: skip
+        cwd=tree,
+        input=names.encode(),
+        capture_output=True,
+        check=True,
+    )
     fresh = target.with_suffix(".new")
     fresh.write_bytes(gzip.compress(packed.stdout, compresslevel=6, mtime=0))
     fresh.replace(target)

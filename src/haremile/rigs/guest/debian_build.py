@@ -23,9 +23,18 @@ KERNEL = "linux-image-amd64"
 TOOLS = {"mmdebstrap": "mmdebstrap", "mke2fs": "e2fsprogs", "cpio": "cpio", "apt-get": "apt"}
 COMMON = ("systemd-sysv", "udev", "dbus", "kmod", "python3", "util-linux", "procps")
 INITRD_MODULES = (
-    "virtio_ring", "virtio", "virtio_pci_legacy_dev", "virtio_pci_modern_dev", "virtio_pci",
-    "virtio_blk", "crc16", "mbcache", "crc32c_generic", "jbd2", "ext4",
-)  # fmt: skip
+    "virtio_ring",
+    "virtio",
+    "virtio_pci_legacy_dev",
+    "virtio_pci_modern_dev",
+    "virtio_pci",
+    "virtio_blk",
+    "crc16",
+    "mbcache",
+    "crc32c_generic",
+    "jbd2",
+    "ext4",
+)
 MODULES = re.compile(
     r"^(virtio.*|bochs|drm.*|ttm|evdev|psmouse|button|net_failover|failover|mousedev|atkbd|i8042|"
     r"cec|rng-core|ext4|jbd2|mbcache|crc16|crc32c.*|i2c-algo-bit)\.ko$"
@@ -46,12 +55,24 @@ class DebianRecipe:
 RECIPES = {
     "bare": DebianRecipe("osterfell-bare", "Osterfell Bare", (), False, 512),
     "desktop": DebianRecipe(
-        "osterfell-mossgate", "Osterfell Mossgate",
-        ("xserver-xorg-core", "xserver-xorg-input-libinput", "xinit", "xauth", "x11-xserver-utils",
-         "icewm", "xterm", "xfonts-base", "fonts-dejavu-core", "libpam-systemd"),
-        True, 768,
+        "osterfell-mossgate",
+        "Osterfell Mossgate",
+        (
+            "xserver-xorg-core",
+            "xserver-xorg-input-libinput",
+            "xinit",
+            "xauth",
+            "x11-xserver-utils",
+            "icewm",
+            "xterm",
+            "xfonts-base",
+            "fonts-dejavu-core",
+            "libpam-systemd",
+        ),
+        True,
+        768,
     ),
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True)
@@ -143,12 +164,22 @@ def _mirror() -> str:
 
 def _install_packages(recipe: DebianRecipe, tree: Path) -> None:
     suite = run_tool(["sh", "-c", ". /etc/os-release && echo $VERSION_CODENAME"]).strip()
-    run_tool([
-        "mmdebstrap", "--mode=root", "--variant=minbase", "--quiet",
-        "--aptopt=Acquire::Languages \"none\"", "--dpkgopt=path-exclude=/usr/share/man/*",
-        "--dpkgopt=path-exclude=/usr/share/doc/*", "--dpkgopt=path-exclude=/usr/share/locale/*",
-        f"--include={','.join((*COMMON, *recipe.packages))}", suite, str(tree), _mirror(),
-    ])  # fmt: skip
+    run_tool(
+        [
+            "mmdebstrap",
+            "--mode=root",
+            "--variant=minbase",
+            "--quiet",
+            '--aptopt=Acquire::Languages "none"',
+            "--dpkgopt=path-exclude=/usr/share/man/*",
+            "--dpkgopt=path-exclude=/usr/share/doc/*",
+            "--dpkgopt=path-exclude=/usr/share/locale/*",
+            f"--include={','.join((*COMMON, *recipe.packages))}",
+            suite,
+            str(tree),
+            _mirror(),
+        ]
+    )
 
 
 def _copy_modules(modules: Path, tree: Path) -> None:
@@ -167,8 +198,11 @@ def _set_up(recipe: DebianRecipe, tree: Path) -> None:
     (tree / "usr/local/sbin/haremile-agent").chmod(0o755)
     edition = recipe.system.partition(" ")[2]
     stated = {
-        "NAME": "Osterfell", "ID": "osterfell", "PRETTY_NAME": recipe.system, "VARIANT": edition,
-    }  # fmt: skip
+        "NAME": "Osterfell",
+        "ID": "osterfell",
+        "PRETTY_NAME": recipe.system,
+        "VARIANT": edition,
+    }
     text = "".join(f'{key}="{value}"\n' for key, value in stated.items())
     (tree / "etc/os-release").unlink()  # a link to the original, which goes too
     (tree / "usr/lib/os-release").write_text(text)
@@ -215,11 +249,28 @@ def _pack_disk(tree: Path, disk: Path) -> None:
     with fresh.open("wb") as file:
         file.truncate(SIZE_MIB * 2**20)
     done = subprocess.run(
-        ["mke2fs", "-q", "-F", "-t", "ext4", "-m", "0", "-L", "osterfell", "-U", UUID_OF_ROOT,
-         "-E", f"hash_seed={UUID_OF_ROOT},lazy_itable_init=0,lazy_journal_init=0,root_owner=0:0",
-         "-d", str(tree), str(fresh)],
-        capture_output=True, text=True, check=False,
-    )  # fmt: skip
+        [
+            "mke2fs",
+            "-q",
+            "-F",
+            "-t",
+            "ext4",
+            "-m",
+            "0",
+            "-L",
+            "osterfell",
+            "-U",
+            UUID_OF_ROOT,
+            "-E",
+            f"hash_seed={UUID_OF_ROOT},lazy_itable_init=0,lazy_journal_init=0,root_owner=0:0",
+            "-d",
+            str(tree),
+            str(fresh),
+        ],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     if done.returncode:
         raise MissingHereError(f"its disk could not be made: {done.stderr.strip()}")
     fresh.replace(disk)

@@ -1,44 +1,52 @@
 """One boot of a system from a disk: from power-on to ready, what is asked inside, and off again."""
 
-import itertools
 import os
 import re
 import shlex
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime
+from pathlib import Path
 
 from uuid_utils.compat import uuid7
 
-from haremile.core.records.study import split_procedure
-from haremile.errors import GuestHungError, RunFailedError
+from haremile.core.records.study import Install, split_procedure
+from haremile.errors import BadInputError, GuestHungError, RunFailedError
 from haremile.rigs.answers import answer_to
-from haremile.rigs.guest.channel import StampedLine
+from haremile.rigs.guest.boot import (
+    HOST_RESOLUTION_S,
+    Boot,
+    base_conditions,
+    firmware_end_s,
+    records_of,
+)
+from haremile.rigs.guest.channel import Channel, StampedLine
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.ready import ByProbe, Ready, ReadyWay
+from haremile.rigs.guest.recipe import image_spec, medium_of, ready_of, whole
+from haremile.rigs.guest.spec import GuestSpec
 from haremile.rigs.probe_words import probe_words
-from haremile.usecases.ports import Mark, RunOrder
+from haremile.usecases.ports import ReportPhase, RunOrder
 from haremile_probe import VERSION
 from haremile_probe.wire import (
     Capture,
     CaptureReading,
     Evidence,
     Fault,
-    Record,
-    RecordReader,
     WireError,
     load_capture,
 )
 
-FIRMWARE_END = ("Booting from", "starting Boot")
-"""What the firmware says last: on its own port by BIOS, on the serial line by UEFI."""
-
 KERNEL_BEGIN = re.compile(r"\[\s*0\.0+\]|Linux version \d|EFI stub:")
 """What a kernel says first, where it speaks on the serial line."""
 
-HOST_STEP_S = 0.001
-STEPS_S = {"host-marker": HOST_STEP_S, "serial": HOST_STEP_S, "port": 0.1, "screen": 0.5}
+RESOLUTIONS_S = {
+    "host-marker": HOST_RESOLUTION_S,
+    "serial": HOST_RESOLUTION_S,
+    "port": 0.1,
+    "screen": 0.5,
+}
 """How finely each way tells the instant of *ready*."""
 
 ASKED_LIMIT_S = 1200.0
@@ -71,13 +79,47 @@ class ImageBootPlan:
     off_s: float = 120.0
 
 
+class ImageBoots:
+    """Makes boots of systems on disks; those built from Debian's packages lie below `root`."""
+
+    def __init__(self, root: Path):
+        self._root = root
+
+    def needs_tools(self) -> bool:
+        """The agent inside fetches the present probe from a disk."""
+        return True
+
+    def check(self, install: Install) -> None:
+        """Raises BadInputError where its recipe names no valid way to be ready."""
+        ready_of(install.recipe)
+
+    def spec(self, order: RunOrder, accelerator: str, clock: str, tools: Path | None) -> GuestSpec:
+        """The virtual machine that an order asks for."""
+        return image_spec(order.install.recipe, self._root, accelerator, clock, tools)
+
+    def boot(self, guest: GuestMachine, order: RunOrder, report_phase: ReportPhase) -> Boot:
+        """One boot of that machine."""
+        recipe = order.install.recipe
+        ready = ready_of(recipe)
+        if order.procedure != "boot" and not isinstance(ready, ByProbe):
+            raise BadInputError(f"nothing inside this system can do {order.procedure}")
+        plan = ImageBootPlan(
+            ready,
+            medium_of(recipe),
+            asked_words(order, ready),
+            float(whole(recipe, "ready_limit_s", 600)),
+            float(whole(recipe, "off_limit_s", 120)),
+        )
+        return ImageBoot(guest, order, report_phase, plan)
+
+
 @dataclass
 class ImageBoot:
     """One boot in progress."""
 
     guest: GuestMachine
     order: RunOrder
-    mark: Mark
+    report_phase: ReportPhase
     plan: ImageBootPlan
     power_on: float = 0.0
     found: list[Capture] = field(default_factory=list)
@@ -89,16 +131,16 @@ class ImageBoot:
         """From power-on to off."""
         self.host_load = f"{os.getloadavg()[0]:.2f}"
         self.power_on = self.guest.power_on()
-        self.mark("power-on", 0.0)
+        self.report_phase("power-on", 0.0)
         try:
             ready = self.plan.ready.wait(self.guest, self.power_on + self.plan.ready_s)
         except GuestHungError:
             self.guest.check_room()
             raise
         self.kept += ready.evidence
-        self.mark("ready", ready.at - self.power_on)
+        self.report_phase("ready", ready.at - self.power_on)
         for words in self.plan.then:
-            self.mark(f"asked: {words[0]}", time.monotonic() - self.power_on)
+            self.report_phase(f"asked: {words[0]}", time.monotonic() - self.power_on)
             self._ask(words)
         off_s = self._end()
         return self._capture(ready, off_s)
@@ -108,9 +150,8 @@ class ImageBoot:
         begin = len(self.guest.port.lines)
         asked = [words[0], "--quiet", *self._names(), *words[1:]]
         self.guest.port.send(f"probe {shlex.join(asked)}")
-        records = _records(self.guest, begin, time.monotonic() + ASKED_LIMIT_S)
-        text = next(record.text for record in records if record.name == "capture")
-        said = next(record.text for record in records if record.name == "said").strip()
+        texts = _answer(self.guest.port, begin, time.monotonic() + ASKED_LIMIT_S)
+        text, said = texts["capture"], texts["said"].strip()
         try:
             capture = load_capture(text.encode())
         except WireError:
@@ -135,7 +176,7 @@ class ImageBoot:
             self.faults.append(Fault("timed-out", "shutdown: it did not end when it was asked to"))
             return None
         took_s = time.monotonic() - asked_at
-        self.mark("off", time.monotonic() - self.power_on)
+        self.report_phase("off", time.monotonic() - self.power_on)
         return took_s
 
     def _capture(self, ready: Ready, off_s: float | None) -> Capture:
@@ -146,9 +187,14 @@ class ImageBoot:
         readings = self._outside(ready, off_s)
         if not self.found:
             base = Capture(
-                id=str(uuid7()), made_at=datetime.now(UTC).isoformat(), probe=VERSION,
-                asked=self.order.procedure, machine="", system="", outcome="done",
-            )  # fmt: skip
+                id=str(uuid7()),
+                made_at=datetime.now(UTC).isoformat(),
+                probe=VERSION,
+                asked=self.order.procedure,
+                machine="",
+                system="",
+                outcome="done",
+            )
         else:
             base = self.found[0]
         if self.order.procedure != "boot":
@@ -172,46 +218,43 @@ class ImageBoot:
             for item in capture.evidence
         ]
         made = replace(
-            base, id=str(uuid7()), readings=readings, outcome="done", reason=None,
+            base,
+            id=str(uuid7()),
+            readings=readings,
+            outcome="done",
+            reason=None,
             conditions=shared,
             traces=[trace for capture in self.found for trace in capture.traces],
             evidence=evidence,
             faults=[*self.faults, *(fault for capture in self.found for fault in capture.faults)],
-        )  # fmt: skip
+        )
         return answer_to(self.order, made, self._conditions(), (), self.evidence())
 
     def _outside(self, ready: Ready, off_s: float | None) -> list[CaptureReading]:
-        step = STEPS_S[ready.method]
+        step = RESOLUTIONS_S[ready.method]
         spans = [("boot.total", ready.at - self.power_on, ready.method, step)]
-        firmware_s = self._firmware_end_s()
+        firmware_s = firmware_end_s([self.guest.firmware, self.guest.serial], self.power_on)
         if firmware_s is None:
             self.faults.append(Fault("absent", "firmware: its last line did not come"))
         else:
-            spans.append(("boot.firmware", firmware_s, "host-marker", HOST_STEP_S))
+            spans.append(("boot.firmware", firmware_s, "host-marker", HOST_RESOLUTION_S))
             kernel_s = kernel_begin_s(self.guest.serial.lines, self.power_on)
             if self.guest.spec.kernel is None and kernel_s is not None and kernel_s >= firmware_s:
-                spans.append(("boot.loader", kernel_s - firmware_s, "host-marker", HOST_STEP_S))
+                spans.append(
+                    ("boot.loader", kernel_s - firmware_s, "host-marker", HOST_RESOLUTION_S)
+                )
         if off_s is not None:
-            spans.append(("boot.shutdown", off_s, "host-marker", HOST_STEP_S))
+            spans.append(("boot.shutdown", off_s, "host-marker", HOST_RESOLUTION_S))
         return [CaptureReading(key, span, "s", how, fine) for key, span, how, fine in spans]
 
-    def _firmware_end_s(self) -> float | None:
-        for channel in (self.guest.firmware, self.guest.serial):
-            for line in channel.lines:
-                if any(text in line.text for text in FIRMWARE_END):
-                    return line.at - self.power_on
-        return None
-
     def _conditions(self) -> dict[str, str]:
-        spec = self.guest.spec
-        settled = {} if isinstance(self.plan.ready, ByProbe) else {
-            "settle_rule": self.plan.ready.rule_text
-        }  # fmt: skip
-        return {
-            "medium": self.plan.medium, "accelerator": spec.accelerator, "clock": spec.clock,
-            "cores": str(spec.cores), "memory": f"{spec.memory_mib} MiB",
-            "firmware": spec.firmware, "switching": "none", "host_load": self.host_load, **settled,
-        }  # fmt: skip
+        settled = (
+            {}
+            if isinstance(self.plan.ready, ByProbe)
+            else {"settle_rule": self.plan.ready.rule_text}
+        )
+        base = base_conditions(self.guest.spec, self.host_load)
+        return {**base, "medium": self.plan.medium, **settled}
 
     def evidence(self) -> list[Evidence]:
         """Everything that was seen from outside so far."""
@@ -244,22 +287,14 @@ def _agreed(captures: Sequence[Capture]) -> dict[str, str]:
     }
 
 
-def _records(guest: GuestMachine, begin: int, deadline: float) -> list[Record]:
-    """The records from a line on, up to and with the one named *said*."""
-    found = []
-    for record in _each(guest, begin, deadline):
-        found.append(record)
+def _answer(port: Channel, begin: int, deadline: float) -> dict[str, str]:
+    """Texts of the records from a line on, up to and with the one named *said*."""
+    texts = {}
+    for record in records_of(port, deadline, begin):
+        texts[record.name] = record.text
         if record.name == "said":
-            return found
+            return texts
     raise RunFailedError("the guest's port ended before it had answered")
-
-
-def _each(guest: GuestMachine, begin: int, deadline: float) -> Iterator[Record]:
-    reader = RecordReader()
-    for line in itertools.islice(guest.port.follow(deadline), begin, None):
-        record = reader.feed(line.text)
-        if record is not None:
-            yield record
 
 
 def asked_words(order: RunOrder, ready: ReadyWay) -> list[list[str]]:

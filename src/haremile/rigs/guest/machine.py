@@ -53,10 +53,12 @@ class GuestMachine:
             _hand_over(spec, self._folder, user)
         command = spec.command(self._folder, self.forwarded)
         self._process = subprocess.Popen(
-            child_command(command, user=user, groups=_groups(spec)), stdin=subprocess.DEVNULL,
-            stdout=self._output, stderr=subprocess.STDOUT,
+            child_command(command, user=user, groups=_groups(spec)),
+            stdin=subprocess.DEVNULL,
+            stdout=self._output,
+            stderr=subprocess.STDOUT,
             env={**child_environment(), "TMPDIR": str(OVERLAYS)},
-        )  # fmt: skip
+        )
         self._channels: list[Channel] = []
         # the monitor's client wants an event loop of its own, so it lives in a thread of its own
         self._control = ThreadPoolExecutor(1, thread_name_prefix="guest-monitor")

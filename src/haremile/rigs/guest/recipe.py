@@ -49,11 +49,14 @@ def image_spec(
     name = recipe.get("image", "")
     ready = ready_of(recipe)
     shared = {
-        "cores": whole(recipe, "cores", 1), "bus": recipe.get("bus", "virtio"),
-        "firmware": recipe.get("firmware", "bios"), "tools": tools, "has_screen": True,
+        "cores": whole(recipe, "cores", 1),
+        "bus": recipe.get("bus", "virtio"),
+        "firmware": recipe.get("firmware", "bios"),
+        "tools": tools,
+        "has_screen": True,
         "keeps_changes": _is_kept(recipe),
         "forward": ready.port if isinstance(ready, ByPort) else None,
-    }  # fmt: skip
+    }
     if name in BUILT:
         image = DebianImage(folder, BUILT[name])
         if not image.is_built:
@@ -61,9 +64,15 @@ def image_spec(
             raise MissingHereError(f"{name} is not built; run: ./haremile guest build {kind}")
         memory_mib = whole(recipe, "memory_mib", image.recipe.memory_mib)
         return GuestSpec(
-            image.kernel, image.initrd, accelerator, clock, memory_mib,
-            append=recipe.get("append", ""), disk=image.disk, **shared,  # type: ignore[arg-type]
-        )  # fmt: skip
+            image.kernel,
+            image.initrd,
+            accelerator,
+            clock,
+            memory_mib,
+            append=recipe.get("append", ""),
+            disk=image.disk,
+            **shared,  # type: ignore[arg-type]
+        )
     path = Path(name)
     kinds = [*FORMATS, LIVE]
     if path.suffix.lower() not in kinds or not path.is_absolute():
@@ -76,8 +85,14 @@ def image_spec(
     is_live = path.suffix.lower() == LIVE
     place = {"live": path} if is_live else {"disk": path}
     return GuestSpec(
-        None, None, accelerator, clock, whole(recipe, "memory_mib", 1024), **place, **shared,  # type: ignore[arg-type]
-    )  # fmt: skip
+        None,
+        None,
+        accelerator,
+        clock,
+        whole(recipe, "memory_mib", 1024),
+        **place,  # type: ignore[arg-type]
+        **shared,  # type: ignore[arg-type]
+    )
 
 
 def ready_of(recipe: Recipe) -> ReadyWay:

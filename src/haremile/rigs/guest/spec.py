@@ -13,9 +13,14 @@ ACCELERATORS = {
     ("tcg", "host"): ["-accel", "tcg,thread=multi"],
     ("kvm", "host"): ["-accel", "kvm", "-cpu", "host"],
     ("tcg", "counted"): [
-        "-accel", "tcg", "-icount", "shift=2,sleep=off", "-rtc", "base=2026-01-01,clock=vm",
+        "-accel",
+        "tcg",
+        "-icount",
+        "shift=2,sleep=off",
+        "-rtc",
+        "base=2026-01-01,clock=vm",
     ],
-}  # fmt: skip
+}
 SANDBOX = [
     "-sandbox",
     "on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny",
@@ -90,19 +95,41 @@ class GuestSpec:
     def command(self, folder: Path, port: int | None = None) -> list[str]:
         """The argument list; sockets lie in `folder`, `port` is the forwarded one of this host."""
         return [
-            PROGRAM, "-nodefaults", "-no-user-config", "-machine", "pc", "-display", "none", "-S",
-            *([] if self.may_restart else ["-no-reboot"]), *SANDBOX,
+            PROGRAM,
+            "-nodefaults",
+            "-no-user-config",
+            "-machine",
+            "pc",
+            "-display",
+            "none",
+            "-S",
+            *([] if self.may_restart else ["-no-reboot"]),
+            *SANDBOX,
             *ACCELERATORS[(self.accelerator, self.clock)],
-            "-m", str(self.memory_mib), "-smp", str(self.cores),
-            *self._firmware(folder), *self._kernel(), *self._disks(), *self._network(port),
+            "-m",
+            str(self.memory_mib),
+            "-smp",
+            str(self.cores),
+            *self._firmware(folder),
+            *self._kernel(),
+            *self._disks(),
+            *self._network(port),
             *(["-vga", "std"] if self.has_screen else []),
-            *_socket("qmp", folder), "-mon", "chardev=qmp,mode=control",
-            *_socket("serial", folder), "-serial", "chardev:serial",
-            *_socket("firmware", folder), "-device", "isa-debugcon,iobase=0x402,chardev=firmware",
-            "-device", "virtio-serial-pci",
+            *_socket("qmp", folder),
+            "-mon",
+            "chardev=qmp,mode=control",
+            *_socket("serial", folder),
+            "-serial",
+            "chardev:serial",
+            *_socket("firmware", folder),
+            "-device",
+            "isa-debugcon,iobase=0x402,chardev=firmware",
+            "-device",
+            "virtio-serial-pci",
             *_socket("port", folder),
-            "-device", f"virtserialport,chardev=port,name={PORT_NAME}",
-        ]  # fmt: skip
+            "-device",
+            f"virtserialport,chardev=port,name={PORT_NAME}",
+        ]
 
     def _kernel(self) -> list[str]:
         if self.kernel is None:
@@ -117,9 +144,11 @@ class GuestSpec:
         code, _ = uefi_files()
         variables = self.variables(folder)
         return [
-            "-drive", f"if=pflash,format=raw,readonly=on,file={_comma(code)}",
-            "-drive", f"if=pflash,format=raw,file={_comma(variables)}",
-        ]  # fmt: skip
+            "-drive",
+            f"if=pflash,format=raw,readonly=on,file={_comma(code)}",
+            "-drive",
+            f"if=pflash,format=raw,file={_comma(variables)}",
+        ]
 
     def variables(self, folder: Path) -> Path:
         """Where the firmware's variables lie: beside a disk that keeps changes, or with the run."""

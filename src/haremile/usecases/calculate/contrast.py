@@ -8,6 +8,7 @@ import numpy as np
 
 from haremile.core.comparison.comparability import Difference, graded_conditions, unstated_keys
 from haremile.core.comparison.machines import MachinesContrast, contrast_over_machines
+from haremile.core.comparison.records import Incidents
 from haremile.core.comparison.verdict import (
     PairVerdict,
     Verdict,
@@ -29,7 +30,14 @@ from haremile.core.statistics.location_tests import hedges_g, mann_whitney, welc
 from haremile.core.statistics.paired import paired_contrast
 from haremile.core.statistics.proportions import compare_proportions, proportion
 from haremile.core.statistics.validation import FloatArray
-from haremile.core.wording import sentences as wording
+from haremile.core.wording.conditions import (
+    not_comparable_sentence,
+    override_clauses,
+    switching_clauses,
+)
+from haremile.core.wording.difference import difference_sentence, pair_sentence
+from haremile.core.wording.machines import machines_clauses
+from haremile.core.wording.reliability import incident_clauses
 from haremile.errors import BadInputError
 from haremile.usecases.calculate.lines import (
     Document,
@@ -65,7 +73,7 @@ class ContrastQuestion:
     paired_by: str | None = None
     margin: Margin | None = None
     level: float = 0.95
-    overrules: Mapping[str, str] = field(default_factory=dict)
+    overrides: Mapping[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         if self.paired_by not in (None, *PAIRINGS):
@@ -80,7 +88,7 @@ class _Lanes:
     b: FloatArray
     installs: tuple[_ByInstall, _ByInstall] | None
     machines: MachinesContrast | None
-    speaks_of: str
+    scope: str
 
 
 def contrast_document(lines: Lines, asked: ContrastQuestion) -> Document:
@@ -103,20 +111,29 @@ def contrast_document(lines: Lines, asked: ContrastQuestion) -> Document:
     if asked.margin is not None:
         judged = _judged(lanes, asked, rule, made.kind)
     stated = lane_conditions(chosen)
-    graded = graded_conditions(stated, asked.overrules)
+    graded = graded_conditions(stated, asked.overrides)
     document: Document = {
-        "format": FORMAT, "a": asked.a, "b": asked.b, "metric": asked.metric,
+        "format": FORMAT,
+        "a": asked.a,
+        "b": asked.b,
+        "metric": asked.metric,
         "machine": None if asked.paired_by == "machine" else every[0].machine,
-        "unit": made.unit, "n_a": lanes.a.size, "n_b": lanes.b.size,
-        "median_a": float(np.median(lanes.a)), "median_b": float(np.median(lanes.b)),
-        **_effects(found), **_tests(lanes, asked, step),
-        **_verdict(judged, rule, asked.margin, graded), "tost": _tost(lanes, asked),
-        "speaks_of": lanes.speaks_of, "machines": _machines(lanes.machines),
+        "unit": made.unit,
+        "n_a": lanes.a.size,
+        "n_b": lanes.b.size,
+        "median_a": float(np.median(lanes.a)),
+        "median_b": float(np.median(lanes.b)),
+        **_effects(found),
+        **_tests(lanes, asked, step),
+        **_verdict(judged, rule, asked.margin, graded),
+        "tost": _tost(lanes, asked),
+        "scope": lanes.scope,
+        "machines": _machines(lanes.machines),
         "reliability": _reliability(chosen),
         "fair_start": [difference_document(d) for d in graded],
         "unstated": list(unstated_keys(stated, asked.metric)),
         "sentence": _sentence(chosen, asked, found, judged, graded, lanes),
-    }  # fmt: skip
+    }
     result: Document = plain(document)
     return result
 
@@ -259,13 +276,14 @@ def _verdict(
     return {
         "margin": {"share": margin.share, "amount": margin.amount},
         "equivalence": {
-            **(interval_document(limits) or {}), "scale": scale,
+            **(interval_document(limits) or {}),
+            "scale": scale,
             "inside": judged.verdict is Verdict.LEVEL,
         },
         "verdict": Verdict.NOT_COMPARABLE if broken else judged.verdict,
         "lean": None if broken else judged.lean,
         "repeats_needed": judged.repeats_needed,
-    }  # fmt: skip
+    }
 
 
 def _tost(lanes: _Lanes, asked: ContrastQuestion) -> Document | None:
@@ -286,7 +304,8 @@ def _machines(found: MachinesContrast | None) -> Document | None:
     return {
         "ratios": [
             {
-                "machine": part.machine, "medians": part.medians,
+                "machine": part.machine,
+                "medians": part.medians,
                 "typical": estimate_document(part.typical),
             }
             for part in found.machines
@@ -295,16 +314,20 @@ def _machines(found: MachinesContrast | None) -> Document | None:
         "interval": interval_document(found.interval),
         "p": found.p,
         "disagree": found.disagree,
-    }  # fmt: skip
+    }
 
 
 def _reliability(chosen: Mapping[str, Lines]) -> Document:
     a, b = (proportion(failures(group), len(group)) for group in chosen.values())
     found = compare_proportions(a, b)
     return {
-        "failed_a": a.count, "runs_a": a.runs, "failed_b": b.count, "runs_b": b.runs,
-        "difference": estimate_document(found.difference), "p": found.p,
-    }  # fmt: skip
+        "failed_a": a.count,
+        "runs_a": a.runs,
+        "failed_b": b.count,
+        "runs_b": b.runs,
+        "difference": estimate_document(found.difference),
+        "p": found.p,
+    }
 
 
 def _sentence(
@@ -317,14 +340,14 @@ def _sentence(
 ) -> str:
     grave = [d for d in graded if d.forbids]
     if grave and judged is not None:
-        return wording.not_comparable_sentence(grave)
+        return not_comparable_sentence(grave)
     made = metric(asked.metric)
     middle = np.concatenate([lanes.a, lanes.b])
     scale = scale_for(made.unit, float(np.median(middle[np.isfinite(middle)])))
     clauses = _clauses(chosen, asked, graded, lanes)
     if judged is None:
-        return wording.difference_sentence(made, asked.a, asked.b, found, scale, clauses)
-    return wording.pair_sentence(made, asked.a, asked.b, judged, scale, clauses)
+        return difference_sentence(made, asked.a, asked.b, found, scale, clauses)
+    return pair_sentence(made, asked.a, asked.b, judged, scale, clauses)
 
 
 def _clauses(
@@ -335,16 +358,16 @@ def _clauses(
 ) -> list[str]:
     made = metric(asked.metric)
     margin = asked.margin or made.margin
-    trouble = []
+    incidents = []
     for number, group in enumerate(chosen.values()):
         ended = np.array([line.value for line in counting(group)], dtype=np.float64)
         stalled = stalls(ended, margin.amount or 0.0) if made.unit == "s" else ()
         count = sum(place > 0 for place in stalled)
-        trouble.append(wording.Trouble(number, failures(group), count, len(group)))
+        incidents.append(Incidents(number, failures(group), count, len(group)))
     switching = {value for d in graded if d.key == "switching" for value in d.values}
     return [
-        *wording.trouble_clauses(trouble, dict(enumerate(chosen)), "runs"),
-        *wording.overruled_clauses(graded),
-        *wording.switching_clauses(switching),
-        *wording.machines_clauses(lanes.machines),
+        *incident_clauses(incidents, dict(enumerate(chosen)), "runs"),
+        *override_clauses(graded),
+        *switching_clauses(switching),
+        *machines_clauses(lanes.machines),
     ]

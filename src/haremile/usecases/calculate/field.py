@@ -5,15 +5,17 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from haremile.core.comparison.findings import FindingRow, Observation, Plan, RunOutcome, find
+from haremile.core.comparison.findings import find
 from haremile.core.comparison.machines import machines_field
+from haremile.core.comparison.records import FindingRow, Observation, Plan, RunOutcome
 from haremile.core.comparison.reliability import is_time_out
 from haremile.core.comparison.verdict import Verdict, standings
-from haremile.core.records.interim_looks import Looks
+from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import metric
 from haremile.core.records.study import RunState
 from haremile.core.statistics.omnibus_tests import friedman, kruskal_wallis
+from haremile.core.wording.findings import in_words
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import DONE, ReadingLine
 from haremile.usecases.calculate.lines import (
@@ -44,8 +46,8 @@ class FieldQuestion:
     machine: str | None = None
     margin: Margin | None = None
     baseline: str | None = None
-    looks: Looks | None = None
-    overrules: Mapping[str, str] = field(default_factory=dict)
+    interim_looks: InterimLooks | None = None
+    overrides: Mapping[str, str] = field(default_factory=dict)
 
 
 def _chosen(lines: Lines, asked: FieldQuestion) -> tuple[Lines, dict[str, int], str]:
@@ -75,28 +77,41 @@ def field_document(lines: Lines, asked: FieldQuestion) -> Document:
     """
     made = metric(asked.metric)
     chosen, lanes, first = _chosen(lines, asked)
-    if asked.looks is not None and any(line.block is None for line in chosen):
-        raise BadInputError("looks are taken after blocks; the file must state a block in each row")
+    if asked.interim_looks is not None and any(line.block is None for line in chosen):
+        raise BadInputError(
+            "interim looks are taken after blocks; the file must state a block in each row"
+        )
     names = {number: name for name, number in lanes.items()}
     margins = {} if asked.margin is None else {asked.metric: asked.margin}
-    plan = Plan(margins, asked.looks, asked.overrules)
-    found = find(names, *_observed(chosen, lanes), plan)
+    plan = Plan(margins, asked.interim_looks, asked.overrides)
+    found = in_words(find(names, *_observed(chosen, lanes), plan), names)
     if not found.rows:
         raise BadInputError(f"no reading of {asked.metric} counts")
     if len(found.rows) != 1:
         rows = {f"{row.machine}, {row.method}, start {row.start}" for row in found.rows}
         only_one("machine, method or start", rows, "give a file (or --machine) with one")
     (row,), reliable = found.rows, found.reliability
-    result: Document = plain({
-        "format": FORMAT, "metric": asked.metric, "machine": row.machine, "unit": made.unit,
-        "baseline": first, "margin": record(row.margin), "pairs_in_family": row.family,
-        "opening_look": _opening_look(chosen, lanes),
-        "verdict": row.verdict, "leader": row.leader and names[row.leader],
-        "lanes": _lanes(row, names), "pairs": _pairs(row, names, lanes[first]),
-        "fair_start": [difference_document(d) for d in row.fair_start],
-        "reliability": reliable[0].sentence if reliable else None,
-        "speaks_of": row.speaks_of, "sentence": row.sentence, "promise": found.promise,
-    })  # fmt: skip
+    result: Document = plain(
+        {
+            "format": FORMAT,
+            "metric": asked.metric,
+            "machine": row.machine,
+            "unit": made.unit,
+            "baseline": first,
+            "margin": record(row.margin),
+            "pairs_in_family": row.family,
+            "omnibus_test": _omnibus_test(chosen, lanes),
+            "verdict": row.verdict,
+            "leader": row.leader and names[row.leader],
+            "lanes": _lanes(row, names),
+            "pairs": _pairs(row, names, lanes[first]),
+            "fair_start": [difference_document(d) for d in row.fair_start],
+            "reliability": reliable[0].sentence if reliable else None,
+            "scope": row.scope,
+            "sentence": row.sentence,
+            "expected_false": found.expected_false,
+        }
+    )
     return result
 
 
@@ -116,14 +131,22 @@ def _observed(lines: Lines, lanes: Mapping[str, int]) -> tuple[list[Observation]
         if done and line.value is not None:
             observations.append(
                 Observation(
-                    lane, line.machine, line.metric, line.method, line.value, line.conditions,
-                    procedure, line.set_aside is not None, line.resolution, line.block,
+                    lane,
+                    line.machine,
+                    line.metric,
+                    line.method,
+                    line.value,
+                    line.conditions,
+                    procedure,
+                    line.set_aside is not None,
+                    line.resolution,
+                    line.block,
                 )
-            )  # fmt: skip
+            )
     return observations, runs
 
 
-def _opening_look(lines: Lines, lanes: Mapping[str, int]) -> Document | None:
+def _omnibus_test(lines: Lines, lanes: Mapping[str, int]) -> Document | None:
     values = [
         [line.value or 0.0 for line in counting(lines) if _name(line) == name] for name in lanes
     ]
@@ -158,16 +181,18 @@ def _lanes(row: FindingRow, names: Mapping[int, str]) -> list[Document]:
 def _pairs(row: FindingRow, names: Mapping[int, str], baseline: int) -> list[Document]:
     return [
         {
-            "a": names[pair.a], "b": names[pair.b],
+            "a": names[pair.a],
+            "b": names[pair.b],
             "shift": estimate_document(pair.found.contrast.shift),
             "ratio": estimate_document(pair.found.contrast.ratio),
-            "verdict": pair.found.verdict, "lean": pair.found.lean,
+            "verdict": pair.found.verdict,
+            "lean": pair.found.lean,
             "look": record(pair.found.look) if pair.found.look else None,
             "sentence": pair.sentence,
         }
         for pair in row.pairs
         if pair.a == baseline
-    ]  # fmt: skip
+    ]
 
 
 def machines_document(lines: Lines, asked: FieldQuestion) -> Document:
@@ -201,19 +226,29 @@ def machines_document(lines: Lines, asked: FieldQuestion) -> Document:
     names = list(lanes)
     pairs = [
         {
-            "a": names[pair.a], "b": names[pair.b], "geometric_mean": pair.geometric_mean,
-            "interval": interval_document(pair.interval), "p_adjusted": pair.p_adjusted,
+            "a": names[pair.a],
+            "b": names[pair.b],
+            "geometric_mean": pair.geometric_mean,
+            "interval": interval_document(pair.interval),
+            "p_adjusted": pair.p_adjusted,
             "disagree": pair.disagree,
         }
         for pair in machines_field(matrix)
         if names[pair.a] == first
-    ]  # fmt: skip
-    result: Document = plain({
-        "format": FORMAT, "metric": asked.metric, "machine": None, "unit": made.unit,
-        "baseline": first, "machines": list(complete),
-        "left_out": [machine for machine in medians if machine not in complete],
-        "pairs_in_family": len(lanes) * (len(lanes) - 1) // 2,
-        "opening_look": record(friedman(matrix)), "pairs": pairs,
-        "speaks_of": f"these installs on {len(complete)} machines",
-    })  # fmt: skip
+    ]
+    result: Document = plain(
+        {
+            "format": FORMAT,
+            "metric": asked.metric,
+            "machine": None,
+            "unit": made.unit,
+            "baseline": first,
+            "machines": list(complete),
+            "left_out": [machine for machine in medians if machine not in complete],
+            "pairs_in_family": len(lanes) * (len(lanes) - 1) // 2,
+            "omnibus_test": record(friedman(matrix)),
+            "pairs": pairs,
+            "scope": f"these installs on {len(complete)} machines",
+        }
+    )
     return result

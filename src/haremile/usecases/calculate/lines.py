@@ -104,9 +104,12 @@ def estimate_document(found: Estimate | None) -> Document | None:
 def difference_document(found: Difference) -> Document:
     """One graded condition."""
     return {
-        "key": found.key, "grade": found.grade, "values": list(found.values),
-        "remedy": found.remedy or None, "overruled": found.overruled,
-    }  # fmt: skip
+        "key": found.key,
+        "grade": found.grade,
+        "values": list(found.values),
+        "remedy": found.remedy or None,
+        "overridden": found.overridden,
+    }
 
 
 def record(found: Any) -> Document:

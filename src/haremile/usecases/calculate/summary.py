@@ -9,12 +9,13 @@ from haremile.core.records.metrics import metric
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.diagnostic_power import diagnostic_power
 from haremile.core.statistics.lane_statistics import LaneSummary, stalls, summarise_lane
-from haremile.core.statistics.modality import hump_count
+from haremile.core.statistics.modality import mode_count, two_modes
 from haremile.core.statistics.proportions import proportion, unseen_share
 from haremile.core.statistics.resampling import quantile_interval
 from haremile.core.statistics.run_order import SequenceDiagnosis, diagnose_sequence
 from haremile.core.statistics.validation import FloatArray
-from haremile.core.wording import sentences as wording
+from haremile.core.wording.reliability import alone_reliability_sentence
+from haremile.core.wording.run_order import lane_sentences
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import DONE, ReadingLine
 from haremile.usecases.calculate.lines import (
@@ -33,14 +34,30 @@ FORMAT = "haremile-summary/1"
 
 _Group = tuple[str, str, str, str, str, str]
 _NUMBERS = (
-    "mean", "sd", "cv", "se", "median", "q1", "q3", "p90", "iqr", "mad", "mad_scaled",
+    "mean",
+    "sd",
+    "cv",
+    "se",
+    "median",
+    "q1",
+    "q3",
+    "p90",
+    "iqr",
+    "mad",
+    "mad_scaled",
     "geometric_mean",
-)  # fmt: skip
+)
 _INTERVALS = ("mean_interval", "median_interval", "widest_interval")
 _SEQUENCE = (
-    "first_run", "lag1", "kendall_tau", "kendall_s", "kendall_p", "theil_sen_per_run",
-    "shapiro_w", "shapiro_p",
-)  # fmt: skip
+    "first_run",
+    "lag1",
+    "kendall_tau",
+    "kendall_s",
+    "kendall_p",
+    "theil_sen_per_run",
+    "shapiro_w",
+    "shapiro_p",
+)
 
 
 def summary_document(lines: Lines, key: str | None = None, level: float = 0.95) -> Document:
@@ -102,14 +119,22 @@ def _entry(lines: Lines, level: float) -> Document:
     ended = values[np.isfinite(values)]
     found = summarise_lane(values, level, resolution_of(lines)) if ended.size else None
     return {
-        "system": first.system, "install": first.install or None, "machine": first.machine,
-        "metric": first.metric, "method": first.method, "unit": first.unit,
-        "conditions": of_the_lane(first.conditions), "n": ended.size,
-        "failed": failures(lines), "timed_out": values.size - ended.size, **_numbers(found),
+        "system": first.system,
+        "install": first.install or None,
+        "machine": first.machine,
+        "metric": first.metric,
+        "method": first.method,
+        "unit": first.unit,
+        "conditions": of_the_lane(first.conditions),
+        "n": ended.size,
+        "failed": failures(lines),
+        "timed_out": values.size - ended.size,
+        **_numbers(found),
         "p90_interval": _p90_interval(values, level),
-        "reliability": _reliability(lines, ended), "sequence": _sequence(ended),
+        "reliability": _reliability(lines, ended),
+        "sequence": _sequence(ended),
         "sentences": _sentences(lines, found, ended),
-    }  # fmt: skip
+    }
 
 
 def _p90_interval(values: FloatArray, level: float) -> Document | None:
@@ -144,15 +169,19 @@ def _reliability(lines: Lines, ended: FloatArray) -> Document:
             reasons[line.reason or line.outcome] += 1
     share = proportion(sum(reasons.values()), len(lines))
     return {
-        "runs": len(lines), "failed": share.count, "reasons": dict(reasons),
-        "failed_share": share.share, "failed_interval": interval_document(share.interval),
-        "unseen_share": unseen_share(len(lines)), "stalls": _stalls(lines, ended),
-    }  # fmt: skip
+        "runs": len(lines),
+        "failed": share.count,
+        "reasons": dict(reasons),
+        "failed_share": share.share,
+        "failed_interval": interval_document(share.interval),
+        "unseen_share": unseen_share(len(lines)),
+        "stalls": _stalls(lines, ended),
+    }
 
 
 def _sequence(ended: FloatArray) -> Document:
     if not ended.size:
-        return {**dict.fromkeys(_SEQUENCE), "far_out": [], "humps": None, "power": None}
+        return {**dict.fromkeys(_SEQUENCE), "far_out": [], "modes": None, "power": None}
     found = diagnose_sequence(ended)
     trend = found.trend
     return {
@@ -165,7 +194,7 @@ def _sequence(ended: FloatArray) -> Document:
         "shapiro_w": found.shapiro_w,
         "shapiro_p": found.shapiro_p,
         "far_out": list(found.far_out),
-        "humps": hump_count(ended),
+        "modes": mode_count(ended),
         "little_power": found.has_little_power,
         "power": record(diagnostic_power(found.n)),
     }
@@ -173,12 +202,12 @@ def _sequence(ended: FloatArray) -> Document:
 
 def _sentences(lines: Lines, found: LaneSummary | None, ended: FloatArray) -> list[str]:
     stalled = len(_stalls(lines, ended))
-    reliable = wording.alone_reliability_sentence(failures(lines), stalled, len(lines))
+    reliable = alone_reliability_sentence(failures(lines), stalled, len(lines))
     if found is None:
         aside = len(lines) - failures(lines) - len(counting(lines))
         return ["All readings are set aside." if aside else "There are no readings.", reliable]
     made = metric(lines[0].metric)
     order: SequenceDiagnosis = diagnose_sequence(ended)
     scale = scale_for(made.unit, float(np.median(ended)))
-    said = wording.lane_sentences(made, scale, found, order, hump_count(ended))
+    said = lane_sentences(made, scale, found, order, two_modes(ended))
     return [said[0], reliable, *said[1:]]

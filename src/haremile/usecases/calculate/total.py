@@ -8,7 +8,7 @@ import numpy as np
 
 from haremile.core.standing.total import Recipe, SystemTotal, stored_reference, totals
 from haremile.core.statistics.validation import FloatArray
-from haremile.core.wording import sentences as wording
+from haremile.core.wording.total import total_sentence
 from haremile.errors import BadInputError
 from haremile.usecases.calculate.lines import (
     Document,
@@ -60,14 +60,21 @@ def total_document(lines: Lines, asked: TotalQuestion) -> Document:
         )
     reference = stored_reference(recipe, readings[asked.reference], asked.reference)
     found = totals(recipe, reference, readings, asked.level, asked.seed)
-    result: Document = plain({
-        "format": FORMAT, "reference": asked.reference, "reference_medians": reference,
-        "machine": chosen[0].machine, "weights": dict(recipe.weights),
-        "floors": dict(recipe.floors), "level": asked.level, "leader": found.leader,
-        "systems": [_system(one) for one in found.systems],
-        "turns": [record(turn) for turn in found.turns],
-        "sentence": wording.total_sentence(found, asked.reference),
-    })  # fmt: skip
+    result: Document = plain(
+        {
+            "format": FORMAT,
+            "reference": asked.reference,
+            "reference_medians": reference,
+            "machine": chosen[0].machine,
+            "weights": dict(recipe.weights),
+            "floors": dict(recipe.floors),
+            "level": asked.level,
+            "leader": found.leader,
+            "systems": [_system(one) for one in found.systems],
+            "turns": [record(turn) for turn in found.turns],
+            "sentence": total_sentence(found, asked.reference),
+        }
+    )
     return result
 
 
@@ -96,6 +103,9 @@ def _system(one: SystemTotal) -> Document:
             "method": one.interval.method,
         }
     return {
-        "system": one.system, "total": one.total, "interval": interval,
-        "parts": [record(part) for part in one.parts], "missing": list(one.missing),
-    }  # fmt: skip
+        "system": one.system,
+        "total": one.total,
+        "interval": interval,
+        "parts": [record(part) for part in one.parts],
+        "missing": list(one.missing),
+    }

@@ -23,7 +23,7 @@ const many = (n: number) => {
   const of = <T,>(make: (i: number) => T) => Array.from({ length: n }, (_, i) => make(i))
   return {
     ...columns(), id: of(String), run_id: of(String), block: of((i) => i + 1), lane_no: of(() => 1), value: of((i) => 10 + (i % 20) / 10),
-    set_aside: of((i) => (i === 0 ? 'lid' : null)), method: of(() => 'serial'), start: of(() => null), facet: of(() => ''),
+    set_aside: of((i) => (i === 0 ? 'lid' : null)), row: of(() => 'k'),
   }
 }
 
@@ -172,7 +172,7 @@ describe('one boot', () => {
 
 describe('reliability', () => {
   const found: Reliability = {
-    procedure: 'boot', machine: 'Bench', verdict: 'open', sentence: '',
+    procedure: 'boot', machine: 'Bench', verdict: 'undecided', verdict_text: 'undecided', sentence: '',
     lanes: [{ lane_no: 1, failed: 0, stalled: 2, runs: 2 }, { lane_no: 2, failed: 1, stalled: 0, runs: 2 }],
     reasons: [{ lane_no: 2, reason: 'hung', runs: 1 }],
   }

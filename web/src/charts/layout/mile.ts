@@ -1,13 +1,13 @@
-export type PostName = 'Run' | 'Findings'
+export type StudyPageName = 'Run' | 'Findings'
 
-export type Post = { name: PostName; x: number; isReached: boolean; isHere: boolean }
+export type Post = { name: StudyPageName; x: number; isReached: boolean; isHere: boolean }
 
 export type Mile = { posts: Post[]; filledTo: number; cuts: number[] }
 
 const EDGE = 4
 
 /** The measured mile: posts at their places, filled to where the study stands. */
-export function mile(width: number, share: number, here: PostName, names: readonly PostName[]): Mile {
+export function mile(width: number, share: number, here: StudyPageName, names: readonly StudyPageName[]): Mile {
   const end = width - EDGE
   const last = EDGE + (end - EDGE) * 0.86
   const gap = names.length > 1 ? (last - EDGE) / (names.length - 1) : 0

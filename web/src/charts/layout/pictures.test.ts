@@ -79,7 +79,7 @@ describe('definitions of memory', () => {
 
 describe('settling', () => {
   it('draws a curve for each run, on one scale for all lanes', () => {
-    const trace = (lane_no: number, values: number[]) => ({ lane_no, block: 1, run_id: `${lane_no}`, unit: 'B', times_s: [1, 2, 3], values })
+    const trace = (lane_no: number, values: number[]) => ({ lane_no, block: 1, run_id: `${lane_no}`, metric: 'memory.used', unit: 'B', times_s: [1, 2, 3], values })
     const made = settlingLanes([trace(1, [3e8, 2e8, 2e8]), trace(2, [1e8, 1e8, 1e8]), { ...trace(2, []), times_s: [] }], [1, 2, 3], frame)
     expect(made.lanes.map((lane) => lane.curves.length)).toEqual([1, 1])
     const [first, second] = made.lanes

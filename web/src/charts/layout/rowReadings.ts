@@ -10,17 +10,14 @@ export type RowReading = {
   isAside: boolean
 }
 
-/** The readings that a row of the verdict sheet speaks of: of its lanes, method, start and facet. */
+/** The readings that a row of the verdict sheet speaks of. */
 export function ofRow(row: FindingRow, columns: ReadingColumns): RowReading[] {
-  const lanes = new Set(row.lanes.map((lane) => lane.lane_no))
   const found: RowReading[] = []
   for (let i = 0; i < columns.id.length; i++) {
-    const laneNo = columns.lane_no[i]!
-    if (columns.method[i] !== row.method || (columns.start[i] ?? null) !== row.start) continue
-    if (columns.facet[i] !== row.facet || !lanes.has(laneNo)) continue
+    if (columns.row[i] !== row.key) continue
     const setAside = columns.set_aside[i] ?? null
     found.push({
-      id: columns.id[i]!, runId: columns.run_id[i]!, laneNo, block: columns.block[i]!,
+      id: columns.id[i]!, runId: columns.run_id[i]!, laneNo: columns.lane_no[i]!, block: columns.block[i]!,
       value: columns.value[i]!, setAside, isAside: setAside !== null,
     })
   }

@@ -4,7 +4,7 @@ import type { FindingRow, Pair, ReadingColumns, Run, RunSheet } from '@/api/type
 const interval = (low: number, high: number) => ({ low, high, level: 0.95 })
 
 const pair = (a: number, b: number, value: number): Pair => ({
-  a, b, verdict: 'behind', lean: null, ratio: null, probability_b_lower: 0, sentence: '',
+  a, b, verdict: 'behind', lean: null, ratio: null, probability_b_lower: 0, sentence: '', verdict_text: 'behind',
   repeats_needed: null, shift: { value, interval: interval(value - 0.5, value + 0.5) },
 })
 
@@ -12,8 +12,8 @@ export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
   key: 'k', metric: 'boot.total', label: 'Power-on to ready', unit: 's', good_end: 'low',
   method: 'serial', machine: 'Bench', start: null, facet: '', procedure: 'boot',
   scale: { label: 's', factor: 1, decimals: 1 }, margin: { share: null, amount: 0.5 },
-  margin_text: '0.5 s', family: 1, verdict: 'ahead', leader: 1, headline: '', sentence: '', fair_start: [],
-  speaks_of: 'these installs',
+  margin_text: '0.5 s', verdict_text: 'ahead', family: 1, verdict: 'ahead', leader: 1, headline: '', sentence: '', fair_start: [],
+  scope: 'these installs',
   lanes: [1, 2].map((lane_no) => ({
     lane_no, failed: lane_no - 1, stalled: 0, slow_first: lane_no === 1, set_aside: 0, breaks: [],
     summary: {
@@ -29,7 +29,7 @@ export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
 export const columns = (): ReadingColumns => ({
   id: ['a', 'b', 'c', 'd'], run_id: ['a', 'b', 'c', 'd'], block: [1, 1, 2, 2],
   lane_no: [1, 2, 1, 2], value: [13, 20, 10, 21], set_aside: [null, null, 'lid', null],
-  method: ['serial', 'serial', 'serial', 'hand'], start: [null, null, null, null], facet: ['', '', '', ''],
+  row: ['k', 'k', 'k', 'other'],
 })
 
 export const run = (change: Partial<Run>): Run => ({

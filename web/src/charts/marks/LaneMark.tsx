@@ -1,12 +1,12 @@
 import { markPath } from '@/theme/lanes'
 
-import { useLook } from '../looks'
+import { useAppearance } from '../appearance'
 
 type Props = { laneNo: number; x: number; y: number; r?: number; hollow?: boolean }
 
 /** A lane's own mark at a place of a picture. */
 export function LaneMark({ laneNo, x, y, r = 5, hollow = false }: Props) {
-  const { colour, mark } = useLook()(laneNo)
+  const { colour, mark } = useAppearance()(laneNo)
   return (
     <path
       d={markPath(mark, r)}

@@ -1,5 +1,5 @@
 import type { LaneShape } from '../layout/readingLanes'
-import { useLook } from '../looks'
+import { useAppearance } from '../appearance'
 
 type Props = { lane: LaneShape; middle: number; reach?: number }
 
@@ -7,7 +7,7 @@ const BAR_WIDTH = 2.6
 
 /** A lane's readings as ticks, or as bars where they are many, its median as a post, its interval shaded. */
 export function LaneStrip({ lane, middle, reach = 21 }: Props) {
-  const { colour } = useLook()(lane.laneNo)
+  const { colour } = useAppearance()(lane.laneNo)
   const [tick, aside] = [reach * 0.48, reach * 0.24]
   const bars = lane.bars.map(({ x, share }) => `M${x},${(middle - share * reach * 0.85).toFixed(1)}V${(middle + share * reach * 0.85).toFixed(1)}`)
   return (

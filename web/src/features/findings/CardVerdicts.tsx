@@ -3,7 +3,7 @@ import { Tag } from '@/ui/Tag'
 
 import { measureSaid } from './rowWords'
 
-type Line = { key: string; what: string; where: string; word: string | null; says: string }
+type Line = { key: string; what: string; where: string; kind: string | null; word: string; says: string }
 
 /** A line for each measure: over all machines where there are several, else the row's own. */
 export function cardLines({ machines, rows, reliability }: Findings, isManyMachines: boolean): Line[] {
@@ -12,12 +12,12 @@ export function cardLines({ machines, rows, reliability }: Findings, isManyMachi
   const where = (machine: string) => (isManyMachines ? machine : '')
   const own = (machine: string, sentence: string) => sentence.replace(`${machine}: `, '')
   return [
-    ...machines.map((row) => ({ key: row.key, what: measureSaid(row), where: `${row.leaders.length} machines`, word: null, says: row.sentence })),
+    ...machines.map((row) => ({ key: row.key, what: measureSaid(row), where: `${row.leaders.length} machines`, kind: null, word: '', says: row.sentence })),
     ...rows.filter((row) => !covered.has(nameOf(row))).map((row) => ({
-      key: row.key, what: measureSaid(row), where: where(row.machine), word: row.verdict, says: own(row.machine, row.sentence),
+      key: row.key, what: measureSaid(row), where: where(row.machine), kind: row.verdict, word: row.verdict_text, says: own(row.machine, row.sentence),
     })),
     ...reliability.map((row) => ({
-      key: `${row.procedure} ${row.machine}`, what: `Reliability, ${row.procedure}`, where: where(row.machine), word: row.verdict, says: own(row.machine, row.sentence),
+      key: `${row.procedure} ${row.machine}`, what: `Reliability, ${row.procedure}`, where: where(row.machine), kind: row.verdict, word: row.verdict_text, says: own(row.machine, row.sentence),
     })),
   ]
 }
@@ -28,7 +28,7 @@ export const CardVerdicts = ({ findings, isManyMachines }: { findings: Findings;
     {cardLines(findings, isManyMachines).map((line) => (
       <li key={line.key} className="verdict told">
         <span className="what">{line.what}{line.where && <span className="soft"> on {line.where}</span>}</span>
-        {line.word ? <Tag word={line.word} /> : <span />}
+        {line.kind ? <Tag kind={line.kind} word={line.word} /> : <span />}
         <span className="says">{line.says}</span>
       </li>
     ))}

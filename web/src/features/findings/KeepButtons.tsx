@@ -30,21 +30,21 @@ export function KeepButtons({ box, head, name, data, hasPicture }: Props) {
   const doing = (what: string, work: () => Promise<void>) => () =>
     void work().then(() => setSaid(what), (error: Error) => setSaid(error.message))
   const picture = async () => composedPicture(box.current!, head, await embeddedFonts())
-  const svg = doing('picture kept', async () => handOut(`${fileName(...name)}.svg`, new Blob([(await picture()).text], { type: 'image/svg+xml' })))
-  const png = doing('picture kept', async () => handOut(`${fileName(...name)}.png`, await asPng(await picture())))
-  const csv = doing('data kept', async () => handOut(`${fileName(...name)}.csv`, new Blob([data()], { type: 'text/csv' })))
+  const svg = doing('picture saved', async () => handOut(`${fileName(...name)}.svg`, new Blob([(await picture()).text], { type: 'image/svg+xml' })))
+  const png = doing('picture saved', async () => handOut(`${fileName(...name)}.png`, await asPng(await picture())))
+  const csv = doing('data saved', async () => handOut(`${fileName(...name)}.csv`, new Blob([data()], { type: 'text/csv' })))
   const copy = doing('sentence copied', () => navigator.clipboard.writeText(head[1]!))
   useShortcuts([
     ...(hasPicture ? [
-      { key: 's', says: 'Keep the picture (SVG)', run: () => press('svg') },
-      { key: 'S', shown: '⇧ S', says: 'Keep the picture (PNG)', run: () => press('png') },
+      { key: 's', says: 'Save the picture (SVG)', run: () => press('svg') },
+      { key: 'S', shown: '⇧ S', says: 'Save the picture (PNG)', run: () => press('png') },
     ] : []),
-    { key: 'd', says: 'Keep the data (CSV)', run: () => press('csv') },
+    { key: 'd', says: 'Save the data (CSV)', run: () => press('csv') },
     { key: 'y', says: 'Copy the sentence', run: () => press('copy') },
   ])
   return (
     <span className="keep">
-      {hasPicture && <button className="plain" data-keep="svg" onClick={svg}>Keep picture<KeyHint name="S" /></button>}
+      {hasPicture && <button className="plain" data-keep="svg" onClick={svg}>Save picture<KeyHint name="S" /></button>}
       {hasPicture && <button className="plain" data-keep="png" onClick={png}>PNG<KeyHint name="⇧ S" /></button>}
       <button className="plain" data-keep="csv" onClick={csv}>Data<KeyHint name="D" /></button>
       <button className="plain" data-keep="copy" onClick={copy}>Copy sentence<KeyHint name="Y" /></button>

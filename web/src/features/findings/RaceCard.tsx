@@ -8,6 +8,7 @@ import { BootPartsPicture } from '@/charts/BootPartsPicture'
 import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
 import { RowPicture } from '@/charts/RowPicture'
 import { moment } from '@/format/numbers'
+import { GRADES } from '@/format/terms'
 import { KeyHint } from '@/ui/KeyHint'
 import { fileName, handOut, standalonePage } from '@/ui/keep'
 import { useShortcuts } from '@/ui/shortcuts'
@@ -35,14 +36,14 @@ export function RaceCard({ study, findings, names }: Props) {
     void embeddedFonts().then((fonts) =>
       handOut(`${fileName(study.title)}.html`, new Blob([standalonePage(card.current!, study.title, fonts)], { type: 'text/html' })),
     )
-  useShortcuts([{ key: 's', says: 'Keep the race card (one HTML file)', run: keep }])
+  useShortcuts([{ key: 's', says: 'Save the race card (one HTML file)', run: keep }])
   const machines = machineLines(study)
   const over = findings.machines.filter((one) => MAIN_OVER.includes(one.metric))
   const notes = [...new Map(findings.rows.flatMap((row) => row.fair_start.map((one) => [one.sentence, one] as const))).values()]
   return (
     <div className="sheet">
       <div className="foot noprint" style={{ borderTop: 0 }}>
-        <button className="plain" onClick={keep}>Keep as one file<KeyHint name="S" /></button>
+        <button className="plain" onClick={keep}>Save as one file<KeyHint name="S" /></button>
         <button className="plain" onClick={() => window.print()}>Print</button>
       </div>
       <article className="card" ref={card}>
@@ -68,7 +69,7 @@ export function RaceCard({ study, findings, names }: Props) {
         <h2>Conditions and notes</h2>
         <ul>
           {notes.map((one) => (
-            <li key={one.sentence}>{one.grade}: {one.sentence}</li>
+            <li key={one.sentence}>{GRADES[one.grade]?.word ?? one.grade}: {one.sentence}</li>
           ))}
           {noted.data?.map((one) => (
             <li key={one.id}>disturbance, {moment(one.at)}: {one.text}</li>
@@ -77,7 +78,7 @@ export function RaceCard({ study, findings, names }: Props) {
         </ul>
         <h2>How it was calculated</h2>
         <p>
-          Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole family of pairs, against the margin that was stated before. {findings.promise} Figures speak of {findings.rows[0]?.speaks_of ?? 'these installs'}.
+          Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole family of pairs, against the margin that was stated before. {findings.expected_false} The figures hold for these installs on these machines.
         </p>
       </article>
     </div>

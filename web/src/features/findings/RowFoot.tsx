@@ -1,10 +1,12 @@
 import type { FindingRow, Study } from '@/api/types'
+import { GRADES, TERMS } from '@/format/terms'
 import { KeyHint } from '@/ui/KeyHint'
 import { MethodLink } from '@/ui/MethodLink'
 import { later } from '@/ui/later'
 import { Tag } from '@/ui/Tag'
+import { Term } from '@/ui/Term'
 
-const Overrule = later(() => import('./Overrule').then((module) => module.Overrule))
+const Override = later(() => import('./Override').then((module) => module.Override))
 
 type Props = { study: Study; row: FindingRow; isOpen: boolean; onToggle: () => void }
 
@@ -22,7 +24,7 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
         {[failed ? `${failed} failed` : '', aside ? `${aside} set aside` : ''].filter(Boolean).join(', ')}
       </span>
       <span>
-        margin {row.margin_text}; speaks of {row.speaks_of}; {row.family === 1 ? 'one pair' : `${row.family} pairs share the error`}
+        <Term says={TERMS.margin.says}>margin</Term> {row.margin_text}; holds for these installs on this machine{row.family === 1 ? '' : `; the allowed error is shared over ${row.family} pairs`}
       </span>
       <MethodLink to="two-lanes" />
       <button className="plain spread noprint" onClick={onToggle} aria-expanded={isOpen}>
@@ -36,18 +38,18 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
 
 /** What differed at the start; what forbids the comparison can be accepted, for a printed reason. */
 function FairStart({ study, found }: { study: Study; found: readonly Difference[] }) {
-  if (!found.length) return <span>Fair start: <b>the same</b></span>
+  if (!found.length) return <span><Term says={TERMS.fair.says}>Fair start</Term>: <b>all started alike</b></span>
   return (
-    <details className="fairrow" open={found.some((one) => one.grade === 'breaks' && one.overruled === null)}>
-      <summary>Fair start: <b>{found.map((one) => `${one.grade} (${one.label})`).join(', ')}</b></summary>
+    <details className="fairrow" open={found.some((one) => one.grade === 'breaks' && one.overridden === null)}>
+      <summary>Fair start: <b>{found.map((one) => `${GRADES[one.grade]?.word ?? one.grade} (${one.label})`).join(', ')}</b></summary>
       <div className="fair">
         {found.map((one) => (
           <div key={one.key} style={{ display: 'contents' }}>
-            <Tag word={one.grade} />
+            <Tag kind={one.grade} word={GRADES[one.grade]?.word} says={GRADES[one.grade]?.says} />
             <span>
               {one.sentence}
-              {one.overruled === null && <span>: {one.remedy}</span>}
-              {one.grade === 'breaks' && <Overrule study={study} one={one} />}
+              {one.overridden === null && <span>: {one.remedy}</span>}
+              {one.grade === 'breaks' && <Override study={study} one={one} />}
             </span>
           </div>
         ))}

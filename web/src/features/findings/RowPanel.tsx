@@ -1,17 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 
-import { columnsQuery, disturbancesQuery, rowNotesQuery } from '@/api/queries'
-import type { FindingRow, Findings, ReadingColumns, RunSheet, Study } from '@/api/types'
-import { MachinesPicture } from '@/charts/MachinesPicture'
-import { OrderPicture } from '@/charts/OrderPicture'
-import { RowPicture } from '@/charts/RowPicture'
-import { SpreadPicture } from '@/charts/SpreadPicture'
-import { StartsPicture } from '@/charts/StartsPicture'
-import { machinesTable, onMachines } from '@/charts/layout/machineGrid'
-import { orderMarks } from '@/charts/layout/orderMarks'
-import { servesLog } from '@/charts/layout/readingLanes'
-import { rowTable } from '@/charts/layout/rowTable'
-import { startsOf, startsSaid, startsTable } from '@/charts/layout/startLanes'
+import { columnsQuery, rowNotesQuery } from '@/api/queries'
+import type { FindingRow, ReadingColumns, Study } from '@/api/types'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
@@ -22,6 +12,7 @@ import { Panel } from './Panel'
 import { PictureStrip } from './PictureStrip'
 import { RowFoot } from './RowFoot'
 import { rowCsv } from './rowCsv'
+import { isLogAsked, ROW_VIEWS, type RowProps } from './rowViews'
 import { aboutRow } from './rowWords'
 import { useView } from './useView'
 
@@ -29,46 +20,28 @@ const ReadingTable = later(() => import('./ReadingTable').then((module) => modul
 
 type Names = ReadonlyMap<number, string>
 
-type Props = {
-  study: Study
-  findings: Findings
-  sheet: RunSheet
-  row: FindingRow
-  names: Names
-  baseline: number
-  onBaseline: (lane: number) => void
-}
-
-/** The views of a row for which there is something to show. */
-export function viewsOf(row: FindingRow, rows: readonly FindingRow[]) {
-  return [
-    { id: 'lanes', label: 'Lanes' },
-    { id: 'order', label: 'In order' },
-    { id: 'spread', label: 'Spread' },
-    ...(startsOf(row, rows).length > 1 ? [{ id: 'starts', label: 'Cold and warm' }] : []),
-    ...(onMachines(row, rows).length > 1 ? [{ id: 'machines', label: 'Every machine' }] : []),
-  ]
-}
+type Props = RowProps & { onBaseline: (lane: number) => void }
 
 /** The answer of one row, its pictures, and its readings. */
 export function RowPanel(props: Props) {
   const { study, findings, row, names } = props
   const columns = useQuery(columnsQuery(study.id, row.metric))
   const view = useView()
-  const views = viewsOf(row, findings.rows)
-  const shown = views.some((one) => one.id === view.get('view')) ? view.get('view') : 'lanes'
+  const views = ROW_VIEWS.filter((one) => one.isFor(row, findings.rows))
+  const asked = view.get('view') || 'lanes'
+  const shown = views.find((one) => one.id === asked) ?? views[0]!
   const choose = (id: string) => view.put({ view: id === 'lanes' ? '' : id })
   const isOpen = view.get('readings') === 'shown'
   const toggle = () => view.put({ readings: isOpen ? '' : 'shown' })
   useShortcuts([
-    { key: 'v', says: 'Another view of this measure', run: () => choose(views[(views.findIndex((one) => one.id === shown) + 1) % views.length]!.id) },
+    { key: 'v', says: 'Another view of this measure', run: () => choose(views[(views.indexOf(shown) + 1) % views.length]!.id) },
     { key: 'r', says: isOpen ? 'Hide the readings' : 'Show the readings', run: toggle },
   ])
   return (
     <Panel
-      study={study} title={row.label} about={aboutRow(row)} {...saidOf(shown, row, findings)}
-      table={tableOf(shown, props)} data={() => (columns.data ? rowCsv(row, columns.data, names) : '')}
-      controls={<Controls {...props} views={views} shown={shown} columns={columns.data} onChoose={choose} />}
+      study={study} title={row.label} about={aboutRow(row)} {...shown.said(row, findings)}
+      table={shown.table(props)} data={() => (columns.data ? rowCsv(row, columns.data, names) : '')}
+      controls={<Controls {...props} views={views} shown={shown.id} columns={columns.data} onChoose={choose} />}
       after={
         <>
           <Words row={row} baseline={view.get('against') ? props.baseline : null} names={names} />
@@ -82,43 +55,18 @@ export function RowPanel(props: Props) {
         <>
           {columns.error && <Failed error={columns.error} onRetry={() => void columns.refetch()} />}
           {columns.isPending && <Loading what="the readings" />}
-          {columns.data && <Shown {...props} shown={shown} columns={columns.data} width={width} />}
+          {asked !== shown.id && <p className="warning" role="status">{viewMissing(asked)}</p>}
+          {columns.data && <shown.Shown {...props} columns={columns.data} width={width} />}
         </>
       )}
     </Panel>
   )
 }
 
-/** What the panel says: the row's own answer, or that of the view that shows more than the row. */
-function saidOf(shown: string, row: FindingRow, findings: Findings): { headline: string; says: string } {
-  if (shown === 'starts') {
-    return { headline: startsSaid(startsOf(row, findings.rows)), says: 'Cold and warm starts are different things: they are never pooled, and each has a verdict of its own.' }
-  }
-  const over = findings.machines.find((one) => one.metric === row.metric && one.method === row.method && one.start === row.start && one.facet === row.facet)
-  if (shown === 'machines' && over) return { headline: over.headline, says: over.sentence }
-  return { headline: row.headline, says: row.sentence }
-}
-
-function tableOf(shown: string, { row, findings, baseline, names }: Props) {
-  if (shown === 'starts') return startsTable(startsOf(row, findings.rows), names)
-  if (shown === 'machines') return machinesTable(onMachines(row, findings.rows), names)
-  return rowTable(row, baseline, names)
-}
-
-const isLogAsked = (asked: string, row: FindingRow, columns: ReadingColumns) =>
-  asked ? asked === 'log' : servesLog([row], columns)
-
-type ShownProps = Props & { shown: string; columns: ReadingColumns; width: number }
-
-function Shown({ study, findings, sheet, row, names, baseline, shown, columns, width }: ShownProps) {
-  const noted = useQuery(disturbancesQuery(study.id))
-  const view = useView()
-  const drawn = { row, columns, names, width }
-  if (shown === 'order') return <OrderPicture {...drawn} noted={orderMarks(row, sheet, noted.data ?? [])} />
-  if (shown === 'spread') return <SpreadPicture {...drawn} />
-  if (shown === 'starts') return <StartsPicture rows={startsOf(row, findings.rows)} columns={columns} names={names} width={width} />
-  if (shown === 'machines') return <MachinesPicture rows={onMachines(row, findings.rows)} columns={columns} names={names} width={width} />
-  return <RowPicture {...drawn} baseline={baseline} wish={{ isLog: isLogAsked(view.get('scale'), row, columns) }} />
+/** What is said of a view that an address asks for in vain. */
+function viewMissing(asked: string) {
+  const known = ROW_VIEWS.find((one) => one.id === asked)
+  return known ? `This measure has nothing for the view “${known.label}”; its lanes are shown.` : `There is no view called “${asked}”; the lanes are shown.`
 }
 
 type ControlProps = Props & { views: { id: string; label: string }[]; shown: string; columns?: ReadingColumns; onChoose: (id: string) => void }

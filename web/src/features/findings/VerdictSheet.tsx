@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 
 import type { FindingRow, Findings } from '@/api/types'
+import { GRADES, VERDICTS } from '@/format/terms'
 import { KeyHint } from '@/ui/KeyHint'
 import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
@@ -22,8 +23,8 @@ type Props = {
 
 /** What of the start is said in the sheet: the gravest grade, and how many differences bear it. */
 function startSaid(row: FindingRow): string {
-  const grade = ['breaks', 'weakens'].find((one) => row.fair_start.some((difference) => difference.grade === one && difference.overruled === null))
-  return grade ? `fair start: ${row.fair_start.filter((one) => one.grade === grade).map((one) => one.label).join(', ')} ${grade}` : ''
+  const grade = ['breaks', 'weakens'].find((one) => row.fair_start.some((difference) => difference.grade === one && difference.overridden === null))
+  return grade ? `${GRADES[grade]?.word}: ${row.fair_start.filter((one) => one.grade === grade).map((one) => one.label).join(', ')} differ` : ''
 }
 
 /** Scrolls the list, and not the page, so that the picture stays where it is. */
@@ -47,7 +48,7 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
   const list = useRef<HTMLDivElement>(null)
   const current = useRef<HTMLButtonElement>(null)
   useEffect(() => keepInView(list.current, current.current), [chosen])
-  const decided = findings.rows.filter((row) => !['open', 'not comparable'].includes(row.verdict)).length
+  const decided = findings.rows.filter((row) => !['undecided', 'not comparable'].includes(row.verdict)).length
   return (
     <div className="sheet own" ref={list}>
       <ul className="verdicts">
@@ -55,7 +56,7 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
           <header>
             <h2>Verdicts</h2>
             <div className="soft small">
-              {decided} of {findings.rows.length} decided. {findings.promise}{' '}
+              {decided} of {findings.rows.length} decided. {findings.expected_false}{' '}
               <MethodLink to="the-verdict" />
             </div>
             {withAside && <div className="small" role="status"><b>With what was set aside.</b> <KeyHint name="W" /> leaves it out again.</div>}
@@ -89,7 +90,7 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
                 {isTwice(row, findings.rows) && <span className="soft"> ({row.method.replaceAll('-', ' ')})</span>}
                 {machines.size > 1 && <span className="soft"> on {row.machine}</span>}
               </span>
-              <Tag word={row.verdict} />
+              <Tag kind={row.verdict} word={row.verdict_text} says={VERDICTS[row.verdict]} />
               <span className="says">
                 {row.sentence.replace(`${row.machine}: `, '')}
                 {startSaid(row) && <i> {startSaid(row)}</i>}
@@ -104,7 +105,7 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
                 Reliability, {row.procedure}
                 {machines.size > 1 && <span className="soft"> on {row.machine}</span>}
               </span>
-              <Tag word={row.verdict} />
+              <Tag kind={row.verdict} word={row.verdict_text} />
               <span className="says">{row.sentence}</span>
             </button>
           </li>

@@ -6,7 +6,7 @@ export type Step = { before: Contender; after: Contender }
 
 export type ChangeKind = { id: string; label: string; words: readonly [string, string]; steps: Step[] }
 
-type Met = ReadonlyMap<number, Readonly<Record<string, string>>>
+type Observed = ReadonlyMap<number, Readonly<Record<string, string>>>
 
 const BARE = /^(base|bare|core|minimal|none)$/i
 
@@ -15,16 +15,16 @@ const isOneMachine = (a: Contender, b: Contender) => a.install.machine.name === 
 const isFamily = (a: Contender, b: Contender) =>
   a.install.system.distribution !== null && a.install.system.distribution === b.install.system.distribution
 
-const KINDS: { id: string; label: string; words: readonly [string, string]; isStep: (a: Contender, b: Contender, met: Met) => boolean }[] = [
+const KINDS: { id: string; label: string; words: readonly [string, string]; isStep: (a: Contender, b: Contender, observed: Observed) => boolean }[] = [
   {
     id: 'installing', label: 'Live against installed', words: ['live', 'installed'],
-    isStep: (a, b, met) => isSameSystem(a, b) && states(met, a, 'medium') === 'live' && states(met, b, 'medium') === 'installed'
-      && states(met, a, 'updates_pending') === states(met, b, 'updates_pending'),
+    isStep: (a, b, observed) => isSameSystem(a, b) && states(observed, a, 'medium') === 'live' && states(observed, b, 'medium') === 'installed'
+      && states(observed, a, 'updates_pending') === states(observed, b, 'updates_pending'),
   },
   {
     id: 'updating', label: 'Before and after updates', words: ['before updates', 'up to date'],
-    isStep: (a, b, met) => isSameSystem(a, b) && Number(states(met, a, 'updates_pending')) > 0 && states(met, b, 'updates_pending') === '0'
-      && states(met, a, 'medium') === states(met, b, 'medium'),
+    isStep: (a, b, observed) => isSameSystem(a, b) && Number(states(observed, a, 'updates_pending')) > 0 && states(observed, b, 'updates_pending') === '0'
+      && states(observed, a, 'medium') === states(observed, b, 'medium'),
   },
   {
     id: 'desktop', label: 'Bare base against edition', words: ['bare base', 'edition'],
@@ -38,18 +38,18 @@ const KINDS: { id: string; label: string; words: readonly [string, string]; isSt
   },
 ]
 
-const states = (met: Met, one: Contender, key: string) => met.get(one.lane_no)?.[key]
+const states = (observed: Observed, one: Contender, key: string) => observed.get(one.lane_no)?.[key]
 
 const isOlder = (a: string | null, b: string | null) =>
   a !== null && b !== null && a.localeCompare(b, 'en', { numeric: true }) < 0
 
 /** The changes that a study's contenders show on one machine each; those without any are absent. */
 export function changeKinds(study: Study, sheet: RunSheet): ChangeKind[] {
-  const met: Met = new Map(sheet.lanes.map((lane) => [lane.lane_no, lane.met]))
+  const observed: Observed = new Map(sheet.lanes.map((lane) => [lane.lane_no, lane.observed_conditions]))
   return KINDS.map(({ isStep, ...kind }) => ({
     ...kind,
     steps: study.contenders.flatMap((before) =>
-      study.contenders.filter((after) => isOneMachine(before, after) && isStep(before, after, met)).map((after) => ({ before, after })),
+      study.contenders.filter((after) => isOneMachine(before, after) && isStep(before, after, observed)).map((after) => ({ before, after })),
     ),
   })).filter((kind) => kind.steps.length)
 }

@@ -20,8 +20,8 @@ export function factLines(study: Study, findings: Findings, sheet: RunSheet): Fa
     ['architecture', systems.map((one) => one.architecture)],
     ['machine', study.contenders.map((one) => one.install.machine.name)],
   ]
-  const last = new Map(sheet.lanes.map((lane) => [lane.lane_no, lane.met]))
-  const met = Object.entries(CONDITIONS).map(([key, label]): [string, (string | null)[]] => [
+  const last = new Map(sheet.lanes.map((lane) => [lane.lane_no, lane.observed_conditions]))
+  const observed = Object.entries(CONDITIONS).map(([key, label]): [string, (string | null)[]] => [
     label, study.contenders.map((one) => last.get(one.lane_no)?.[key] ?? null),
   ])
   const measured = COUNTED.flatMap((metric): [string, (string | null)[]][] => {
@@ -33,7 +33,7 @@ export function factLines(study: Study, findings: Findings, sheet: RunSheet): Fa
       return median === null ? null : amount(median, row.scale)
     })]]
   })
-  return [...own, ...met, ...measured]
+  return [...own, ...observed, ...measured]
     .filter(([, values]) => values.some((value) => value !== null))
     .map(([label, values]) => ({ label, values, differs: new Set(values).size > 1 }))
     .sort((a, b) => Number(b.differs) - Number(a.differs))

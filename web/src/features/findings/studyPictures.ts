@@ -1,8 +1,5 @@
-import type { FindingRow, Findings, RunSheet, Study } from '@/api/types'
+import type { FindingRow, Study } from '@/api/types'
 import { MEANINGS } from '@/charts/layout/definitions'
-
-import { changeKinds } from './changes'
-import type { Choice } from './PictureStrip'
 
 /** The metric whose curve shows how a machine settles. */
 export const SETTLING = 'memory.used'
@@ -16,7 +13,8 @@ export const machinesOf = (study: Study) => [...new Set(study.contenders.map((on
 export const lanesOn = (study: Study, machine: string, names: ReadonlyMap<number, string>): ReadonlyMap<number, string> =>
   new Map(study.contenders.filter((one) => one.install.machine.name === machine).map((one) => [one.lane_no, names.get(one.lane_no) ?? '']))
 
-const rowMachines = (rows: readonly FindingRow[]) => [...new Set(rows.map((row) => row.machine))]
+/** The machines on which rows were measured. */
+export const rowMachines = (rows: readonly FindingRow[]) => [...new Set(rows.map((row) => row.machine))]
 
 /** Machines whose idle memory was read under two definitions at least. */
 export const machinesWithDefinitions = (rows: readonly FindingRow[]) =>
@@ -26,22 +24,6 @@ export const machinesWithDefinitions = (rows: readonly FindingRow[]) =>
 export const tradable = (rows: readonly FindingRow[], machine: string) =>
   rows.filter((row) => row.machine === machine && row.good_end !== 'none' && row.lanes.filter((lane) => lane.summary).length > 1)
 
-const hasParts = (rows: readonly FindingRow[]) =>
+/** Whether a boot was measured in its parts. */
+export const hasParts = (rows: readonly FindingRow[]) =>
   rowMachines(rows).some((machine) => new Set(rows.filter((row) => row.machine === machine && PARTS.test(row.metric)).map((row) => row.metric)).size > 1)
-
-/** The pictures of a whole study for which something was measured; the others are absent. */
-export function studyPictures(study: Study, findings: Findings, sheet: RunSheet): Choice[] {
-  const { rows } = findings
-  return [
-    { id: '', label: 'One measure' },
-    ...(findings.machines.length ? [{ id: 'over', label: 'Over machines' }] : []),
-    ...(changeKinds(study, sheet).length ? [{ id: 'change', label: 'Before and after' }] : []),
-    ...(hasParts(rows) ? [{ id: 'parts', label: 'Parts of the boot' }] : []),
-    ...(machinesWithDefinitions(rows).length ? [{ id: 'memory', label: 'Memory definitions' }] : []),
-    ...(findings.curves.includes(SETTLING) ? [{ id: 'settling', label: 'Settling' }] : []),
-    ...(rowMachines(rows).some((machine) => tradable(rows, machine).length > 1) ? [{ id: 'trade', label: 'Trade-off' }] : []),
-    ...(findings.reliability.length ? [{ id: 'failures', label: 'Reliability' }] : []),
-    { id: 'facts', label: 'Facts' },
-    { id: 'card', label: 'Race card' },
-  ]
-}

@@ -25,7 +25,7 @@ export function Acts() {
     )
   }
   return (
-    <section className="sheet post">
+    <section className="sheet page">
       <div className="paneltop">
         <h2>What was done</h2>
         <span className="soft">the newest first</span>

@@ -79,7 +79,7 @@ export function PeopleList({ me }: { me: string }) {
         <SecretDialog title="Pair a device" secret={pair.data.code} onClose={() => pair.reset()}>
           <p>
             Open this server’s address on the device and type the code there within {pair.data.minutes} minutes.
-            It may then look, and do what belongs to a run at the bench: note a disturbance, skip, stop, plan again.
+            It may then look, and do what belongs to a run at the machine: note a disturbance, skip, stop, plan again.
           </p>
           <p className="soft">
             Without encryption what the device sends can be overheard by others on the network; it says so itself.

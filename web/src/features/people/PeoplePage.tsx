@@ -27,7 +27,7 @@ export function PeoplePage() {
       {me.isPending && <Loading what="who you are" />}
       {me.error && <Failed error={me.error} onRetry={() => void me.refetch()} />}
       {me.data?.role === 'own' && (
-        <div className="post stack">
+        <div className="page stack">
           <PeopleList me={me.data.name} />
           <SessionList />
         </div>

@@ -14,7 +14,7 @@ const ACTS: Record<string, string> = {
   'study.pausing': 'asked a study to pause',
   'study.paused': 'stopped a study',
   'study.extended': 'added repeats',
-  'study.overruled': 'overrode a condition',
+  'study.overridden': 'overrode a condition',
   'study.disturbed': 'noted a disturbance',
   'study.taken_in': 'brought files into a study',
   'study.done': 'finished a study',

@@ -9,7 +9,7 @@ import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 
 import { SkipButton } from './SkipButton'
-import { conditionOf, howItGetsThere } from './sheetWords'
+import { conditionOf, howItIsRun } from './sheetWords'
 import { typicalSeconds } from './stages'
 
 type Props = { study: Study; sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
@@ -25,7 +25,7 @@ export function RunTable({ study, sheet, names, onOpen }: Props) {
       {next.length > 0 && <NextRuns study={study} sheet={sheet} runs={next} names={names} />}
       {next.length === 0 && failed.length === 0 && (
         <p className="soft" style={{ padding: '10px 16px', margin: 0 }}>
-          Every run is done, and none failed. The answer stands at the Findings post.
+          Every run is done, and none failed. The answer stands on the Findings page.
         </p>
       )}
       {failed.length > 0 && <FailedRuns studyId={study.id} runs={failed} names={names} onOpen={onOpen} />}
@@ -38,7 +38,7 @@ type NextProps = { study: Study; sheet: RunSheet; runs: Run[]; names: ReadonlyMa
 function NextRuns({ study, sheet, runs, names }: NextProps) {
   const typical = typicalSeconds(sheet)
   const left = typical === null ? '' : `, about ${duration(typical * runs.length)} to go`
-  const ways = new Map(study.contenders.map((one) => [one.lane_no, howItGetsThere(one.install)]))
+  const ways = new Map(study.contenders.map((one) => [one.lane_no, howItIsRun(one.install)]))
   return (
     <table className="rows">
       <caption className="hidden">Runs to come</caption>
@@ -48,7 +48,7 @@ function NextRuns({ study, sheet, runs, names }: NextProps) {
           <th>contender</th>
           <th>procedure</th>
           <th className="wide">condition</th>
-          <th className="wide">how it gets there</th>
+          <th className="wide">how it is run</th>
           <th className="r">block</th>
           {typical !== null && <th className="r">about</th>}
           <th />

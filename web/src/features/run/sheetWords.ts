@@ -7,15 +7,15 @@ const SWITCHING: Record<string, string> = {
   none: 'restarts by itself',
 }
 
-/** How a machine comes into the state that a run wants. */
-export function howItGetsThere(install: Pick<Install, 'rig' | 'recipe'>): string {
+/** What operates the machine, or whom it waits for. */
+export function howItIsRun(install: Pick<Install, 'rig' | 'recipe'>): string {
   switch (install.rig) {
     case 'guest':
       return install.recipe.keep === 'yes' ? 'its own disk, changes stay' : 'a fresh virtual machine'
     case 'enrolled':
       return SWITCHING[install.recipe.switching ?? 'none'] ?? ''
     case 'simulated':
-      return 'drawn from its truth'
+      return 'simulated'
     case 'here':
       return 'measured on this computer'
     default:
@@ -25,6 +25,6 @@ export function howItGetsThere(install: Pick<Install, 'rig' | 'recipe'>): string
 
 /** What is known of a run's conditions beforehand: what the plan states, and the medium that the lane's runs met. */
 export function conditionOf(run: Run, sheet: RunSheet): string {
-  const medium = sheet.lanes.find((lane) => lane.lane_no === run.lane_no)?.met.medium
+  const medium = sheet.lanes.find((lane) => lane.lane_no === run.lane_no)?.observed_conditions.medium
   return [medium, run.conditions.app, run.conditions.start].filter(Boolean).join(', ') || 'as found'
 }

@@ -7,9 +7,9 @@ import { stages, typicalSeconds } from './stages'
 const at = (seconds: number) => new Date(Date.UTC(2026, 9, 5, 8, 0, seconds)).toISOString()
 
 describe('what a run under way is doing', () => {
-  it('is its last mark and the seconds since', () => {
+  it('is its last phase and the seconds since', () => {
     const made = sheet([run({ id: 'r', state: 'running' }), run({ id: 'l', state: 'leased' })])
-    const live = new Map([['r', { mark: 'power-on', atMs: Date.parse(at(0)) }]])
+    const live = new Map([['r', { phase: 'power-on', atMs: Date.parse(at(0)) }]])
     const words = stages(made, live, Date.parse(at(9)))
     expect(words.get('r')).toBe('kernel, 9 s')
     expect(words.get('l')).toBe('waiting')

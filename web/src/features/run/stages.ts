@@ -1,5 +1,5 @@
 import type { Run, RunSheet } from '@/api/types'
-import type { LiveMark } from '@/api/events'
+import type { LivePhase } from '@/api/events'
 
 const DOING: Record<string, string> = {
   'power-on': 'kernel',
@@ -12,20 +12,20 @@ const DOING: Record<string, string> = {
   first_sign: 'up again',
 }
 
-/** What each run under way is doing, with the seconds since its last mark. */
+/** What each run under way is doing, with the seconds since its last phase. */
 export function stages(
   sheet: RunSheet,
-  live: ReadonlyMap<string, LiveMark>,
+  live: ReadonlyMap<string, LivePhase>,
   nowMs: number,
 ): ReadonlyMap<string, string> {
   const words = new Map<string, string>()
   for (const run of sheet.runs) {
     if (run.state !== 'running' && run.state !== 'leased') continue
-    const mark = live.get(run.id)
-    if (!mark) words.set(run.id, run.state === 'leased' ? 'waiting' : 'starting')
+    const phase = live.get(run.id)
+    if (!phase) words.set(run.id, run.state === 'leased' ? 'waiting' : 'starting')
     else {
-      const seconds = Math.max(0, Math.round((nowMs - mark.atMs) / 1000))
-      words.set(run.id, `${DOING[mark.mark] ?? mark.mark}, ${seconds} s`)
+      const seconds = Math.max(0, Math.round((nowMs - phase.atMs) / 1000))
+      words.set(run.id, `${DOING[phase.phase] ?? phase.phase}, ${seconds} s`)
     }
   }
   return words

@@ -4,13 +4,13 @@ import { Empty } from '@/ui/States'
 
 type Props = { onGuests: () => void; onImport: () => void; isStarting: boolean }
 
-/** The bench book is empty: what to do first. */
+/** Nothing is there yet: what to do first. */
 export const FirstStudy = ({ onGuests, onImport, isStarting }: Props) => (
   <div style={{ marginTop: 14 }}>
-    <Empty title="The bench book is empty. Run a first mile.">
+    <Empty title="No study yet. Run a first one in two minutes.">
       <p>
-        Two tiny real systems lie ready on this machine: Osterfell Base, and Osterfell Laden, which
-        does more. Boot each five times in shuffled order, and see whether the difference shows. It
+        Two tiny real systems lie ready on this machine: Osterfell Base, and Osterfell Server, which
+        starts more. Boot each five times in shuffled order, and see whether the difference shows. It
         takes about two minutes.
       </p>
       <div className="actions">
@@ -18,7 +18,7 @@ export const FirstStudy = ({ onGuests, onImport, isStarting }: Props) => (
           Boot two real guests, 5 times each
         </Button>
         <Button variant="outlined" color="inherit" onClick={onImport}>
-          Take in readings that you have
+          Import readings that you have
         </Button>
       </div>
     </Empty>

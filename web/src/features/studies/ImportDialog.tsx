@@ -35,7 +35,7 @@ export function ImportDialog({ onClose, onDone }: Props) {
     <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="import-title">
       <form onSubmit={submit}>
         <DialogTitle id="import-title" variant="h2">
-          Take in readings
+          Import readings
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <p className="soft" style={{ margin: 0 }}>
@@ -56,7 +56,7 @@ export function ImportDialog({ onClose, onDone }: Props) {
             Cancel
           </Button>
           <Button type="submit" variant="contained" disabled={!files.length || take.isPending}>
-            {take.isPending ? 'Taking in …' : 'Take in'}
+            {take.isPending ? 'Importing …' : 'Import'}
           </Button>
         </DialogActions>
       </form>

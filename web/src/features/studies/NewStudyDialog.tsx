@@ -39,7 +39,7 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
           ...form.getAll('procedure').map(String),
           ...String(form.get('launches')).split(',').map((name) => name.trim()).filter(Boolean).map((name) => `launch:${name}`),
         ],
-        looks: String(form.get('looks')).split(',').map(Number).filter((look) => look > 0),
+        interim_looks: String(form.get('looks')).split(',').map(Number).filter((look) => look > 0),
         margins: {
           ...(seconds && { 'boot.total': { amount: seconds } }),
           ...(mib && { 'memory.used': { amount: mib * MIB } }),
@@ -57,15 +57,15 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
           Plan a study
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          <TextField name="title" label="The question" required autoFocus sx={{ mt: 1 }} placeholder="Which of the two wakes sooner?" />
+          <TextField name="title" label="The question" required autoFocus sx={{ mt: 1 }} placeholder="Which of the two boots sooner?" />
           <Contenders installs={runnable} chosen={chosen} onToggle={toggle} />
           <Procedures />
           <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 16 }}>
-            <TextField name="blocks" label="Blocks" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
+            <TextField name="blocks" label="Repeats (blocks)" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
             <TextField name="seed" label="Seed (drawn if empty)" type="number" slotProps={{ htmlInput: { min: 0 } }} />
-            <TextField name="seconds" label="Boot: matters from, s" type="number" defaultValue={0.5} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
-            <TextField name="mib" label="Memory: matters from, MiB" type="number" defaultValue={15} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
-            <TextField name="looks" label="Looks (else once, at the end)" placeholder="10, 15, 20" sx={{ gridColumn: '1 / 3' }} helperText="Verdicts are read after these boots of each; the error is shared out over them" />
+            <TextField name="seconds" label="Boot: smallest difference that matters, s" type="number" defaultValue={0.5} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
+            <TextField name="mib" label="Memory: smallest difference that matters, MiB" type="number" defaultValue={15} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
+            <TextField name="looks" label="Read verdicts early, after blocks (empty: only at the end)" placeholder="10, 15, 20" sx={{ gridColumn: '1 / 3' }} helperText="Verdicts are then read after these blocks too; the allowed error is shared out over them" />
           </div>
           {create.error && <Alert severity="error">{create.error.message}</Alert>}
         </DialogContent>
@@ -89,7 +89,7 @@ function Procedures() {
       {['boot', 'idle', 'footprint'].map((name) => (
         <FormControlLabel key={name} control={<Checkbox size="small" name="procedure" value={name} defaultChecked={name === 'boot'} />} label={name} />
       ))}
-      <TextField name="launches" label="Launches of" placeholder="Coppicer, Wayfarrow" size="small" fullWidth helperText="Applications, parted by commas; each is started warm" />
+      <TextField name="launches" label="Launches of" placeholder="Coppicer, Wayfarrow" size="small" fullWidth helperText="Applications, separated by commas; each is started warm" />
     </fieldset>
   )
 }

@@ -10,7 +10,7 @@ type Props = { notes: readonly string[]; onClose: () => void }
 export const NotesDialog = ({ notes, onClose }: Props) => (
   <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="notes-title">
     <DialogTitle id="notes-title" variant="h2">
-      Taken in; please look at this
+      Imported; please look at this
     </DialogTitle>
     <DialogContent>
       {notes.map((note) => (

@@ -27,7 +27,7 @@ export function StudiesPage() {
     firstMile.mutate(5, { onSuccess: (study) => void navigate(`/studies/${study.id}/run`) })
   useShortcuts([
     { key: 'n', says: 'Plan a study', run: () => setDialog('new') },
-    { key: 't', says: 'Take in a readings file', run: () => setDialog('import') },
+    { key: 't', says: 'Import a readings file', run: () => setDialog('import') },
     { key: 'g', says: 'Boot the two real guests, 5 times each', run: startGuests },
   ])
   const [fresh, setFresh] = useState('')
@@ -48,7 +48,7 @@ export function StudiesPage() {
         </div>
         <div className="actions">
           <Button variant="outlined" color="inherit" onClick={() => setDialog('import')}>
-            Take in readings
+            Import readings
             <KeyHint name="T" />
           </Button>
           <Button variant="outlined" color="inherit" onClick={() => setDialog('new')}>

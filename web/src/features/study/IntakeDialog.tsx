@@ -48,7 +48,7 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
     <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="intake-title">
       <form onSubmit={submit} style={{ display: 'contents' }}>
         <DialogTitle id="intake-title" variant="h2">
-          Take in files
+          Import files
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <p className="soft" style={{ margin: 0 }}>
@@ -84,5 +84,5 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
 function actionOf(items: number, fresh: number, missing: number): string {
   if (!items) return 'Choose files'
   if (missing) return `Say whose ${missing === 1 ? 'the one' : `the ${missing}`} without a contender ${missing === 1 ? 'is' : 'are'}`
-  return fresh ? `Take in ${count(fresh, 'capture')}` : 'All of it is here already'
+  return fresh ? `Import ${count(fresh, 'capture')}` : 'All of it is here already'
 }

@@ -35,18 +35,18 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
     ...(study.is_running ? [{ key: 'p', says: 'Pause after this run', run: () => pause.mutate() }] : []),
     ...(study.is_running ? [{ key: 'x', says: 'Stop now; the run is planned again', run: () => stop.mutate() }] : []),
     ...(canExtend ? [{ key: 'e', says: 'Add boots to the plan', run: () => setExtending(true) }] : []),
-    { key: 'c', says: 'All readings as CSV', run: save },
-    { key: 't', says: 'Take in files from machines', run: onTakeIn },
+    { key: 'c', says: 'Export all readings (CSV)', run: save },
+    { key: 't', says: 'Import files', run: onTakeIn },
   ])
   const error = run.error ?? pause.error ?? stop.error ?? file.error
   return (
     <div className="actions">
       <Button variant="outlined" color="inherit" onClick={save} disabled={file.isPending}>
-        Readings as CSV
+        Export readings
         <KeyHint name="C" />
       </Button>
       <Button variant="outlined" color="inherit" onClick={onTakeIn}>
-        Take in files
+        Import files
         <KeyHint name="T" />
       </Button>
       {canExtend && (

@@ -6,8 +6,8 @@ import type { RunSheet, Study } from '@/api/types'
 import { useStudyEvents } from '@/api/events'
 import { findingsQuery, sheetQuery, studyQuery } from '@/api/queries'
 import type { StudyContext } from '@/api/studyContext'
-import type { PostName } from '@/charts/layout/mile'
-import { LooksContext } from '@/charts/looks'
+import type { StudyPageName } from '@/charts/layout/mile'
+import { AppearanceContext } from '@/charts/appearance'
 import { MilePicture } from '@/charts/MilePicture'
 import { count } from '@/format/numbers'
 import { useShortcuts } from '@/ui/shortcuts'
@@ -23,9 +23,9 @@ const IntakeDialog = later(() => import('./IntakeDialog').then((module) => modul
 const NO_RUNS: RunSheet = {
   metric: null, procedure: null, label: null, scale: null, good_end: null, margin_amount: null, runs: [], lanes: [], last_event: 0,
 }
-const POSTS: readonly PostName[] = ['Run', 'Findings']
+const PAGES: readonly StudyPageName[] = ['Run', 'Findings']
 
-/** One study: its question, its mile, and the post where one stands. */
+/** One study: its question, its mile, and the page where one stands. */
 export function StudyFrame() {
   const { studyId = '' } = useParams()
   const study = useQuery(studyQuery(studyId))
@@ -33,7 +33,7 @@ export function StudyFrame() {
   const { live, stopped } = useStudyEvents(studyId, sheet.data?.last_event)
   const location = useLocation()
   const navigate = useNavigate()
-  const here: PostName = location.pathname.endsWith('/findings') ? 'Findings' : 'Run'
+  const here: StudyPageName = location.pathname.endsWith('/findings') ? 'Findings' : 'Run'
   const queries = useQueryClient()
   useEffect(() => {
     // asked for beside study and sheet, rather than after them
@@ -41,8 +41,8 @@ export function StudyFrame() {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what else stands in the address is no reason to ask
   }, [here, studyId, queries])
   useShortcuts([
-    { key: '[', says: 'Post before: Run', run: () => void navigate('run') },
-    { key: ']', says: 'Next post: Findings', run: () => void navigate('findings') },
+    { key: '[', says: 'Page before: Run', run: () => void navigate('run') },
+    { key: ']', says: 'Next page: Findings', run: () => void navigate('findings') },
   ])
   const [brought, setBrought] = useState<readonly File[] | null>(null)
   const isOver = useFileDrop(setBrought)
@@ -58,9 +58,9 @@ export function StudyFrame() {
   // findings are shown as soon as they are there; what needs the run sheet comes with it
   const known = sheet.data ?? NO_RUNS
   const context: StudyContext = { study: study.data, sheet: known, live }
-  const looks = new Map(study.data.contenders.map((one) => [one.lane_no, one.entrant_no]))
+  const appearances = new Map(study.data.contenders.map((one) => [one.lane_no, one.entrant_no]))
   return (
-    <LooksContext value={looks}>
+    <AppearanceContext value={appearances}>
     <main>
       <div className="titlebar">
         <div>
@@ -73,11 +73,11 @@ export function StudyFrame() {
       {isOver && <DropHint />}
       {brought && <IntakeDialog key={brought.map((file) => file.name).join()} study={study.data} initial={brought} onClose={() => setBrought(null)} />}
       <Mile sheet={known} here={here} />
-      <div className="post">
+      <div className="page">
         <Outlet context={context} />
       </div>
     </main>
-    </LooksContext>
+    </AppearanceContext>
   )
 }
 
@@ -91,7 +91,7 @@ function subtitle(study: Study): string {
   ].join(' · ')
 }
 
-function Mile({ sheet, here }: { sheet: RunSheet; here: PostName }) {
+function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
   const [ref, width] = useWidth<HTMLElement>(1224)
   const finished = sheet.runs.filter((run) => !['planned', 'leased', 'running'].includes(run.state)).length
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
@@ -102,10 +102,10 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: PostName }) {
         width={width}
         share={sheet.runs.length ? finished / sheet.runs.length : 0}
         here={here}
-        names={POSTS}
+        names={PAGES}
         says={width < 480 && says ? `${finished} of ${sheet.runs.length}` : says}
         link={(name, children) => (
-          <Link to={name.toLowerCase()} aria-current={name === here ? 'page' : undefined} aria-label={`${name} post`}>
+          <Link to={name.toLowerCase()} aria-current={name === here ? 'page' : undefined} aria-label={`${name} page`}>
             {children}
           </Link>
         )}

@@ -1,13 +1,13 @@
 import { Link } from 'react-router'
 
-import type { LiveMark } from '@/api/events'
+import type { LivePhase } from '@/api/events'
 import type { MachineDay, PlacedRun } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { clock, count, duration } from '@/format/numbers'
 
 import { stageOf } from './stage'
 
-type Props = { machine: MachineDay; live: ReadonlyMap<string, LiveMark>; nowMs: number }
+type Props = { machine: MachineDay; live: ReadonlyMap<string, LivePhase>; nowMs: number }
 
 /** One machine's lane: what is under way, what comes next, and when it is free. */
 export function MachineLane({ machine, live, nowMs }: Props) {

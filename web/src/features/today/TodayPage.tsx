@@ -6,10 +6,10 @@ import { todayQuery } from '@/api/queries'
 import { Empty, Failed, Loading } from '@/ui/States'
 import { useNow } from '@/ui/useNow'
 
-import { Hands } from './Hands'
+import { ActionsNeeded } from './ActionsNeeded'
 import { MachineLane } from './MachineLane'
 
-/** What each machine is doing, what comes next there, and what needs a hand. */
+/** What each machine is doing, what comes next there, and what needs a action. */
 export function TodayPage() {
   const today = useQuery(todayQuery())
   const live = useTodayEvents(today.data?.last_event)
@@ -22,12 +22,12 @@ export function TodayPage() {
       <div className="titlebar">
         <div>
           <h1>Today</h1>
-          <div className="soft">{today.data ? summary(today.data.machines, today.data.hands.length) : 'every machine with runs to do'}</div>
+          <div className="soft">{today.data ? summary(today.data.machines, today.data.actions_needed.length) : 'every machine with runs to do'}</div>
         </div>
       </div>
       {today.isPending && <Loading what="the machines" />}
       {today.error && <Failed error={today.error} onRetry={() => void today.refetch()} />}
-      {today.data && today.data.hands.length > 0 && <Hands hands={today.data.hands} />}
+      {today.data && today.data.actions_needed.length > 0 && <ActionsNeeded actions={today.data.actions_needed} />}
       {today.data && today.data.machines.length > 0 && (
         <ul className="machines sheet" aria-label="Machines">
           {today.data.machines.map((machine) => (
@@ -44,9 +44,9 @@ export function TodayPage() {
   )
 }
 
-function summary(machines: { is_moving: boolean }[], hands: number): string {
+function summary(machines: { is_moving: boolean }[], actions: number): string {
   const moving = machines.filter((machine) => machine.is_moving).length
   const still = machines.length - moving
   const parts = [`${moving} at work`, `${still} waiting`]
-  return `${parts.join(', ')} · ${hands ? `${hands} ${hands === 1 ? 'needs' : 'need'} a hand` : 'nothing needs a hand'}`
+  return `${parts.join(', ')} · ${actions ? `${actions} ${actions === 1 ? 'needs' : 'need'} you` : 'nothing needs you'}`
 }

@@ -1,0 +1,63 @@
+"""Readings and their evidence."""
+
+from datetime import datetime
+from uuid import UUID
+
+from pydantic import BaseModel
+
+from haremile.api.schemas.base import Out, Text
+
+
+class ReadingOut(Out):
+    """A reading; `row_key` names the row of the verdict sheet that it belongs to."""
+
+    id: UUID
+    run_id: UUID
+    block: int
+    lane_no: int
+    metric: str
+    method: str
+    value: float
+    unit: str
+    resolution: float | None
+    conditions: dict[str, str]
+    at: datetime | None
+    capture_id: UUID | None
+    set_aside: str | None
+    row_key: str
+
+
+class ReadingColumns(BaseModel):
+    """Many readings, column by column: quick to write and to read. `row` is the key of its row."""
+
+    id: list[UUID]
+    run_id: list[UUID]
+    block: list[int]
+    lane_no: list[int]
+    value: list[float]
+    set_aside: list[str | None]
+    row: list[str]
+
+
+class ReadingChange(BaseModel):
+    """Set aside with a reason, or take that back with null."""
+
+    set_aside: Text | None
+
+
+class EvidenceOut(BaseModel):
+    name: str
+    text: str
+
+
+class CaptureOut(BaseModel):
+    """Evidence; `evidence` holds the texts of a machine's capture, or the file as it came."""
+
+    id: UUID
+    sha256: str
+    made_at: datetime | None
+    kind: str
+    conditions: dict[str, str]
+    evidence: list[EvidenceOut]
+    faults: list[str]
+    reason: str | None

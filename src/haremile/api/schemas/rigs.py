@@ -1,0 +1,54 @@
+"""What machines that work by themselves say and are told."""
+
+from uuid import UUID
+
+from pydantic import BaseModel
+
+from haremile.api.schemas.base import Out, Text
+
+
+class KeyOut(Out):
+    machine: str
+    key: str
+
+
+class EnrolAsked(BaseModel):
+    identity: UUID
+    system: Text
+
+
+class Enrolled(Out):
+    machine: str
+    system: str
+
+
+class SignIn(BaseModel):
+    identity: UUID
+    boot_id: Text
+    probe: Text
+    busy: UUID | None = None
+    is_leaving: bool = False
+
+
+class JobOut(Out):
+    """What a machine is asked for: a procedure, options of closed sets, names; never a command."""
+
+    procedure: str
+    options: dict[str, str]
+    app: str | None
+    start: str | None
+
+
+class InstructionOut(Out):
+    do: str
+    job: JobOut | None
+    entry: str | None
+    says: str | None
+    seconds: float
+    run: UUID | None
+    attempt: int | None
+    procedure: str | None
+
+
+class Taken(Out):
+    became: str

@@ -1,0 +1,93 @@
+"""Studies and their plans."""
+
+from datetime import datetime
+from typing import Annotated
+from uuid import UUID
+
+from pydantic import BaseModel, Field
+
+from haremile.api.schemas.base import Number, Out, Text, Whole
+from haremile.core.records.bounds import MOST_VALUE
+from haremile.core.records.interim_looks import InterimLooks
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import Machine, PrecisionPlan, StudyState, System
+
+
+class MarginIn(BaseModel):
+    share: Number | None = Field(default=None, gt=0, lt=10)
+    amount: Number | None = Field(default=None, gt=0, le=MOST_VALUE)
+
+
+class InstallOut(Out):
+    id: UUID
+    system: System
+    machine: Machine
+    name: str
+    rig: str | None
+    recipe: dict[str, str]
+
+
+class ContenderOut(Out):
+    """`entrant` is who takes part whatever the machine; its number gives colour and mark."""
+
+    id: UUID
+    lane_no: int
+    label: str
+    entrant_no: int
+    entrant: str
+    install: InstallOut
+
+
+class StudyOut(Out):
+    id: UUID
+    title: str
+    state: StudyState
+    seed: int
+    blocks: int
+    created_at: datetime
+    contenders: list[ContenderOut]
+    margins: dict[str, Margin]
+    interim_looks: InterimLooks | None
+    procedures: list[str]
+    stopping: PrecisionPlan | None
+    overrides: dict[str, str]
+    can_run: bool
+    is_running: bool
+
+
+class StudyMadeOut(BaseModel):
+    """A study made of files, and what a person should look at."""
+
+    study: StudyOut
+    notes: list[str]
+
+
+class PrecisionPlanIn(BaseModel):
+    metric: Text
+    width: Number = Field(gt=0, le=MOST_VALUE)
+
+
+class StudyCreate(BaseModel):
+    title: Text
+    installs: list[UUID] = Field(min_length=2, max_length=30)
+    blocks: Whole = Field(ge=1, le=500)
+    seed: Whole | None = Field(default=None, ge=0, lt=2**53)
+    margins: dict[str, MarginIn] = Field(default_factory=dict)
+    interim_looks: list[Annotated[Whole, Field(ge=1)]] = Field(default_factory=list, max_length=20)
+    procedures: list[Text] = Field(default=["boot"], min_length=1, max_length=12)
+    stopping: PrecisionPlanIn | None = None
+
+
+class StudyExtend(BaseModel):
+    blocks: Whole = Field(ge=1, le=500)
+
+
+class FirstMileCreate(BaseModel):
+    blocks: Whole = Field(default=5, ge=1, le=500)
+    seed: Whole | None = Field(default=None, ge=0, lt=2**53)
+
+
+class OverrideIn(BaseModel):
+    """Why a condition's difference is accepted; null takes it back."""
+
+    reason: Text | None

@@ -1,0 +1,50 @@
+"""What conditions do to a comparison, in words."""
+
+from collections.abc import Collection, Mapping, Sequence
+
+from haremile.core.comparison.comparability import Difference
+from haremile.core.records.conditions import ConditionBreak
+from haremile.core.records.units import scale_for
+from haremile.core.wording.numbers import listed
+
+
+def not_comparable_headline(differences: Sequence[Difference]) -> str:
+    """Which conditions forbid the comparison, in a few words."""
+    return f"Not comparable: {listed([one.label for one in differences])}"
+
+
+def not_comparable_sentence(differences: Sequence[Difference]) -> str:
+    """Why a row is not compared."""
+    what = "; ".join(f"{d.sentence} ({d.remedy})" for d in differences)
+    return f"Not alike at the start: {what}."
+
+
+def switching_clauses(switching: Collection[str | None]) -> list[str]:
+    """What a design of one contender after the other mixes up."""
+    if "reinstall" not in switching:
+        return []
+    return ["measured one after the other, so contender and time are mixed up"]
+
+
+def swap_clauses(swapped: Mapping[int, float], names: Mapping[int, str]) -> list[str]:
+    """What lanes have in swap beside their memory, bytes: ``X has 64 MiB in swap beside it``."""
+    return [
+        f"{names[lane]} has {scale_for('B', size).amount(size)} in swap beside it"
+        for lane, size in swapped.items()
+    ]
+
+
+def break_clauses(name: str, breaks: Sequence[ConditionBreak]) -> list[str]:
+    """What changed in a lane on the way: ``X's kernel changed from 6.1 to 6.2 at block 7``."""
+    if not breaks:
+        return []
+    first = breaks[0]
+    where = "" if first.block is None else f" at block {first.block}"
+    more = len(breaks) - 1
+    rest = f", and {more} more {'change' if more == 1 else 'changes'} after it" if more else ""
+    return [f"{name}’s {first.label} changed from {first.before} to {first.after}{where}{rest}"]
+
+
+def override_clauses(graded: Sequence[Difference]) -> list[str]:
+    """What was compared although it differs, with the reason given."""
+    return [f"compared despite {d.sentence}" for d in graded if d.overridden is not None]

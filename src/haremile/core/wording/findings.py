@@ -1,0 +1,167 @@
+"""A study's findings in words: every sentence of the verdict sheet."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from haremile.core.comparison.records import (
+    FindingRow,
+    Findings,
+    Incidents,
+    LaneFinding,
+    MachinesRow,
+    PairFinding,
+    ReliabilityRow,
+)
+from haremile.core.comparison.verdict import RowVerdict, Verdict
+from haremile.core.records.metrics import metric
+from haremile.core.records.procedures import runs_of
+from haremile.core.wording.conditions import (
+    break_clauses,
+    not_comparable_headline,
+    not_comparable_sentence,
+    override_clauses,
+    swap_clauses,
+    switching_clauses,
+)
+from haremile.core.wording.difference import margin_text, pair_sentence
+from haremile.core.wording.machines import machines_answer, machines_pair_sentence
+from haremile.core.wording.reliability import incident_clauses, reliability_sentence
+from haremile.core.wording.row import (
+    RowFacts,
+    absent_sentence,
+    early_sentence,
+    expected_false_sentence,
+    first_look_sentence,
+    row_headline,
+    row_sentence,
+)
+from haremile.core.wording.verdicts import verdict_text
+
+Names = Mapping[int, str]
+
+
+def in_words(found: Findings, names: Names) -> Findings:
+    """The same with every label, headline and sentence.
+
+    Parameters
+    ----------
+    found : Findings
+    names : mapping of lane number to the name of its entrant
+    """
+    machines = {row.machine for row in found.rows} | {row.machine for row in found.reliability}
+    is_one = len(machines) < 2
+    return replace(
+        found,
+        rows=tuple(_row(row, names, is_one) for row in found.rows),
+        reliability=tuple(_reliability(row, names, is_one) for row in found.reliability),
+        machines=tuple(_over(row) for row in found.machines),
+        expected_false=_expected_false(found),
+    )
+
+
+def _expected_false(found: Findings) -> str:
+    """Said of the rows whose pairs were judged."""
+    judged = [r for r in found.rows if r.pairs and r.verdict is not Verdict.NOT_COMPARABLE]
+    pairs = [pair for row in judged for pair in row.pairs if pair.a < pair.b]
+    verdicts = sum(pair.found.verdict is not Verdict.UNDECIDED for pair in pairs)
+    return expected_false_sentence(verdicts, len(judged), found.most_error)
+
+
+def _label(key: str, facet: str) -> str:
+    return ", ".join(filter(None, [metric(key).label, facet]))
+
+
+def _row(row: FindingRow, names: Names, is_one_machine: bool) -> FindingRow:
+    headline, sentence = _answer(row, names)
+    return replace(
+        row,
+        label=_label(row.metric, row.facet),
+        margin_text=margin_text(row.margin, row.unit),
+        pairs=tuple(_pair(row, pair, names) for pair in row.pairs),
+        verdict_text=verdict_text(row.verdict, metric(row.metric)),
+        headline=headline,
+        sentence=sentence if is_one_machine else f"{row.machine}: {sentence}",
+    )
+
+
+def _pair(row: FindingRow, pair: PairFinding, names: Names) -> PairFinding:
+    lanes = [lane for lane in row.lanes if lane.lane_no in (pair.a, pair.b)]
+    said = pair_sentence(
+        metric(row.metric),
+        names[pair.a],
+        names[pair.b],
+        pair.found,
+        row.scale,
+        _clauses(row, lanes, names),
+    )
+    verdict = verdict_text(pair.found.verdict, metric(row.metric))
+    return replace(pair, verdict_text=verdict, sentence=said)
+
+
+def _answer(row: FindingRow, names: Names) -> tuple[str, str]:
+    """The answer in a few words, and in a sentence."""
+    grave = [one for one in row.fair_start if one.forbids]
+    if grave:
+        return not_comparable_headline(grave), not_comparable_sentence(grave)
+    if row.early is not None:
+        return "Not read yet", _early_sentence(row)
+    medians = {one.lane_no: one.summary.median for one in row.lanes if one.summary}
+    if len(medians) < 2:
+        missing = [names[one.lane_no] for one in row.lanes if one.summary is None]
+        return "Nothing to compare", absent_sentence(missing or ["a second contender"])
+    facts = RowFacts(
+        metric(row.metric),
+        names,
+        medians,
+        {(pair.a, pair.b): pair.found for pair in row.pairs},
+        row.margin,
+        row.scale,
+        _clauses(row, row.lanes, names),
+    )
+    found = RowVerdict(row.verdict, row.leader, row.first_group)
+    return row_headline(facts, found), row_sentence(facts, found)
+
+
+def _early_sentence(row: FindingRow) -> str:
+    early, runs = row.early, runs_of(row.procedure)
+    assert early is not None
+    if early.first_look is None:
+        return early_sentence(early.done, early.runs, runs)
+    return first_look_sentence(early.first_look, early.done, early.runs, runs)
+
+
+def _clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> list[str]:
+    """What is never left unsaid beside an answer."""
+    incidents = [Incidents(one.lane_no, one.failed, one.stalled, one.runs) for one in lanes]
+    silent = [one.lane_no for one in lanes if one.summary is None and not one.failed]
+    swapped = {one.lane_no: row.swapped[one.lane_no] for one in lanes if one.lane_no in row.swapped}
+    return [
+        *incident_clauses(incidents, names, runs_of(row.procedure)),
+        *(f"{names[lane_no]} has no readings" for lane_no in silent),
+        *(text for one in lanes for text in break_clauses(names[one.lane_no], one.breaks)),
+        *switching_clauses(row.switching),
+        *swap_clauses(swapped, names),
+        *override_clauses(row.fair_start),
+    ]
+
+
+def _reliability(row: ReliabilityRow, names: Names, is_one_machine: bool) -> ReliabilityRow:
+    text = reliability_sentence(row.lanes, row.found, names, runs_of(row.procedure))
+    verdict = "differs" if row.verdict is Verdict.BEHIND else row.verdict.value
+    said = text if is_one_machine else f"{row.machine}: {text}"
+    return replace(row, verdict_text=verdict, sentence=said)
+
+
+def _over(row: MachinesRow) -> MachinesRow:
+    made = metric(row.metric)
+    headline, sentence = machines_answer(
+        made,
+        {one.machine: one.leader for one in row.leaders},
+        {(pair.a, pair.b): pair.found for pair in row.pairs},
+    )
+    pairs = tuple(
+        replace(pair, sentence=machines_pair_sentence(made, pair.a, pair.b, pair.found))
+        for pair in row.pairs
+    )
+    label = _label(row.metric, row.facet)
+    return replace(row, label=label, pairs=pairs, headline=headline, sentence=sentence)

@@ -1,0 +1,85 @@
+"""Findings of a study, calculated once for each content."""
+
+import hashlib
+import pickle
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass, field, replace
+from uuid import UUID
+
+from haremile.core.comparison.findings import find
+from haremile.core.comparison.records import Findings, Plan
+from haremile.core.records.study import entrants
+from haremile.core.wording.findings import in_words
+from haremile.usecases.ports import ReadingRepository, StudyRepository
+
+MOST_KEPT = 24
+
+
+@dataclass(frozen=True)
+class KeptFindings:
+    """Findings, told from others by the digest of everything that went into them."""
+
+    digest: bytes
+    findings: Findings = field(compare=False)
+
+
+_kept: OrderedDict[bytes, KeptFindings] = OrderedDict()
+_known: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
+"""The digest of what stood at a study's last change."""
+
+_guard = threading.Lock()
+
+
+def study_findings(
+    studies: StudyRepository, readings: ReadingRepository, study_id: UUID, with_aside: bool = False
+) -> Findings:
+    """As `kept_findings`, the findings alone."""
+    return kept_findings(studies, readings, study_id, with_aside).findings
+
+
+def kept_findings(
+    studies: StudyRepository, readings: ReadingRepository, study_id: UUID, with_aside: bool = False
+) -> KeptFindings:
+    """Calculate what the study says so far; `with_aside` lets in what was set aside, to see whether
+    it matters.
+
+    What was calculated is kept by a digest of everything that went into it, so that it can be out
+    of date in no way: another reading, reason, margin or look is another digest. As long as nothing
+    has happened in the study since, its digest is known, and nothing has to be read.
+    """
+    since = (study_id, with_aside, studies.last_change(study_id))
+    with _guard:
+        known = _kept.get(_known.get(since, b""))
+        if known is not None:
+            _kept.move_to_end(known.digest)
+            return known
+    found = _found(studies, readings, study_id, with_aside)
+    with _guard:
+        _known[since] = found.digest
+        while len(_known) > MOST_KEPT:
+            _known.popitem(last=False)
+    return found
+
+
+def _found(
+    studies: StudyRepository, readings: ReadingRepository, study_id: UUID, with_aside: bool
+) -> KeptFindings:
+    study = studies.get(study_id)
+    names = {lane: one.name for lane, one in entrants(study.contenders).items()}
+    plan = Plan(study.margins, study.interim_looks, study.overrides)
+    observed = readings.observations(study_id)
+    if with_aside:
+        observed = [replace(item, is_set_aside=False) for item in observed]
+    outcomes = studies.outcomes(study_id)
+    digest = hashlib.sha256(pickle.dumps((names, observed, outcomes, plan))).digest()
+    with _guard:
+        if digest in _kept:
+            _kept.move_to_end(digest)
+            return _kept[digest]
+    found = KeptFindings(digest, in_words(find(names, observed, outcomes, plan), names))
+    with _guard:
+        _kept[digest] = found
+        while len(_kept) > MOST_KEPT:
+            _kept.popitem(last=False)
+    return found
