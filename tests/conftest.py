@@ -4,18 +4,17 @@ import os
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 from uuid import uuid4
 
 import hypothesis
-import psycopg
 import pytest
 
-from haremile.bootstrap import Bench, wire
-from haremile.config import settings_from
-from haremile.demo.load import load_sample_world
-from haremile.store.cluster import database_url
-from haremile.store.rows import TABLES, database
-from haremile.usecases.ports import StudyDigest
+if (
+    TYPE_CHECKING
+):  # what needs a database is loaded where it is used: tests of the core start at once
+    from haremile.bootstrap import Bench
+    from haremile.usecases.ports import StudyDigest
 
 hypothesis.settings.register_profile("bench", deadline=None, derandomize=True)
 hypothesis.settings.load_profile("bench")
@@ -67,6 +66,10 @@ def server_url() -> str:
 
 @pytest.fixture(scope="session")
 def throwaway_url(server_url: str) -> Iterator[str]:
+    import psycopg
+
+    from haremile.store.cluster import database_url
+
     name = f"haremile_test_{uuid4().hex[:12]}"
     with psycopg.connect(database_url(server_url, "postgres"), autocommit=True) as link:
         link.execute(f"create database {name}")
@@ -75,7 +78,11 @@ def throwaway_url(server_url: str) -> Iterator[str]:
 
 
 @pytest.fixture(scope="session")
-def session_bench(throwaway_url: str) -> Iterator[Bench]:
+def session_bench(throwaway_url: str) -> "Iterator[Bench]":
+    from haremile.bootstrap import wire
+    from haremile.config import settings_from
+    from haremile.store.rows import database
+
     settings = replace(settings_from(os.environ), simulated_speed=1e6)
     bench = wire(settings, throwaway_url)
     yield bench
@@ -83,31 +90,40 @@ def session_bench(throwaway_url: str) -> Iterator[Bench]:
     database.obj.close_all()
 
 
-NAMES = [table._meta.table_name for table in TABLES]
+def table_names() -> list[str]:
+    from haremile.store.rows import TABLES
+
+    return [table._meta.table_name for table in TABLES]
 
 
 def emptied(url: str) -> None:
+    import psycopg
+
     with psycopg.connect(url, autocommit=True) as link:
-        link.execute(f"truncate {', '.join(NAMES)} restart identity cascade")
+        link.execute(f"truncate {', '.join(table_names())} restart identity cascade")
 
 
 @pytest.fixture
-def bench(session_bench: Bench, throwaway_url: str) -> Bench:
+def bench(session_bench: "Bench", throwaway_url: str) -> "Bench":
     """A bench on an empty database."""
     emptied(throwaway_url)
     return session_bench
 
 
 @pytest.fixture(scope="session")
-def packed_world(session_bench: Bench, throwaway_url: str) -> dict[str, bytes]:
+def packed_world(session_bench: "Bench", throwaway_url: str) -> dict[str, bytes]:
     """The rows of the loaded sample world, which many tests begin with."""
+    import psycopg
+
+    from haremile.demo.load import load_sample_world
+
     emptied(throwaway_url)
     load_sample_world(
         session_bench.studies, session_bench.readings, session_bench.library, lambda text: None
     )
     packed = {}
     with psycopg.connect(throwaway_url) as link, link.cursor() as cursor:
-        for name in NAMES:
+        for name in table_names():
             with cursor.copy(f"copy {name} to stdout (format binary)") as rows:
                 packed[name] = b"".join(rows)
     return packed
@@ -115,9 +131,11 @@ def packed_world(session_bench: Bench, throwaway_url: str) -> dict[str, bytes]:
 
 @pytest.fixture
 def world(
-    packed_world: dict[str, bytes], bench: Bench, throwaway_url: str
-) -> dict[str, StudyDigest]:
+    packed_world: dict[str, bytes], bench: "Bench", throwaway_url: str
+) -> "dict[str, StudyDigest]":
     """The sample world in the bench book; its studies by title."""
+    import psycopg
+
     emptied(throwaway_url)
     with psycopg.connect(throwaway_url) as link, link.cursor() as cursor:
         for name, body in packed_world.items():

@@ -6,5 +6,9 @@ import { defineConfig } from 'vite'
 export default defineConfig({
   plugins: [react()],
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
+  // of ./haremile dev: the interface is another process, which sees the host that the browser asked for
+  server: {
+    proxy: Object.fromEntries(['/api', '/enter', '/haremile-'].map((path) => [path, { target: process.env.HAREMILE_API, changeOrigin: false }])),
+  },
   build: { chunkSizeWarningLimit: 900 },
 })

@@ -80,7 +80,7 @@ def test_a_difference_is_put_up_with_for_a_reason_and_no_longer(bench, client):
 
 
 def test_pairs_over_machines_come_with_each_machine(world, client):
-    study = world["Does the candidate wake sooner on every machine?"]
+    study = world["Does the candidate boot sooner on every machine?"]
     path = f"/api/studies/{study.id}/findings"
     row = client.get(path).json()["machines"][0]
     pairs = client.get(f"{path}/over-machines", params={"row": row["key"]}).json()

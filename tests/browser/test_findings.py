@@ -7,8 +7,8 @@ from playwright.sync_api import expect
 
 from helpers import AXE, serious_faults
 
-HERBARIUM = "Which edition wakes the Herbarium laptop soonest?"
-EVERYWHERE = "Does the candidate wake sooner on every machine?"
+HERBARIUM = "Which edition boots the Herbarium laptop soonest?"
+EVERYWHERE = "Does the candidate boot sooner on every machine?"
 
 
 @pytest.fixture
@@ -99,8 +99,8 @@ def test_what_forbids_a_comparison_is_put_up_with_for_a_printed_reason(findings)
         ("view=machines", "This measure has nothing for the view “Every machine”"),
     ],
 )
-def test_an_address_that_asks_for_what_is_not_there_is_told_so(findings, asked, says):
-    page = findings(f"?{asked}")
+def test_an_address_that_asks_for_what_is_not_there_is_told_so(sample, open_page, asked, says):
+    page = open_page(f"/studies/{sample[HERBARIUM].id}/findings?{asked}")
     expect(page.get_by_text(says)).to_be_visible()
     page.keyboard.press("o")
     expect(page.locator(".headline")).to_be_visible()

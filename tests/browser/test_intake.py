@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from haremile_probe.wire import Capture, CaptureReading, Evidence, Fault, dump_capture
 
-HERBARIUM = "Which edition wakes the Herbarium laptop soonest?"
+HERBARIUM = "Which edition boots the Herbarium laptop soonest?"
 DROP = """async (files) => {
   const held = new DataTransfer()
   for (const [name, text] of files) held.items.add(new File([text], name))

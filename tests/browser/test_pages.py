@@ -7,7 +7,7 @@ from playwright.sync_api import expect
 
 from helpers import AXE, serious_faults
 
-HERBARIUM = "Which edition wakes the Herbarium laptop soonest?"
+HERBARIUM = "Which edition boots the Herbarium laptop soonest?"
 ONE_GIG = "Can any desktop live on one gigabyte?"
 
 

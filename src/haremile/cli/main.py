@@ -15,6 +15,7 @@ from haremile import __version__
 from haremile.cli import (
     calculation,
     conduct,
+    dev,
     guest,
     key,
     lint,
@@ -36,8 +37,9 @@ app = typer.Typer(
 )
 app.command()(serve.serve)
 app.command()(serve.demo)
-app.command("test")(test_run.run_tests)
+app.command("test", context_settings={"ignore_unknown_options": True})(test_run.run_tests)
 app.command()(lint.lint)
+app.command()(dev.dev)
 app.add_typer(study.app, name="study")
 app.command()(conduct.conduct)
 app.add_typer(guest.app, name="guest")

@@ -29,6 +29,7 @@ def run_tests(
     sweep_temporary()
     before = _temporary_folders()
     command = [sys.executable, "-m", "pytest", *(["--long"] if long else [])]
+    rest = [_below_tests(word, settings.root) for word in rest or ()]
     with (
         open_database(settings) as url,
         tempfile.TemporaryDirectory(prefix="haremile-test-", dir="/tmp") as scratch,
@@ -44,6 +45,14 @@ def run_tests(
     for item in left:
         say(f"left behind by the tests: {item}")
     raise typer.Exit(1 if left or has_failed else 0)
+
+
+def _below_tests(word: str, root: Path) -> str:
+    """``core/records`` for ``tests/core/records``."""
+    name = word.partition("::")[0]
+    return (
+        f"tests/{word}" if not (root / name).exists() and (root / "tests" / name).exists() else word
+    )
 
 
 def _left_processes() -> list[str]:

@@ -196,7 +196,7 @@ MARGINS = {
 }
 
 HERBARIUM = StudyTruth(
-    title="Which edition wakes the Herbarium laptop soonest?",
+    title="Which edition boots the Herbarium laptop soonest?",
     machine="Herbarium laptop",
     seed=4128,
     margins=MARGINS,
@@ -374,7 +374,7 @@ def _with_menu(boot: Mapping[str, MetricTruth], machine: str) -> Mapping[str, Me
 
 
 EVERYWHERE = StudyTruth(
-    title="Does the candidate wake sooner on every machine?",
+    title="Does the candidate boot sooner on every machine?",
     machine="",
     seed=311,
     blocks=8,

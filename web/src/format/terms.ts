@@ -16,8 +16,6 @@ export const TERMS = {
   fair: { name: 'fair start', says: 'Whether the contenders began alike: same medium, same power, same kernel settings. What differs is listed with what to do about it.' },
   raceCard: { name: 'race card', says: 'A study on one page, for print or as one file: every verdict, the main pictures, the conditions.' },
   probe: { name: 'probe', says: 'The small program that measures on a machine. It needs nothing but Python there.' },
-  hostMarker: { name: 'host marker', says: 'A time taken from outside: the host saw the line or picture that the machine gave.' },
-  statvfs: { name: 'statvfs', says: 'What the file system itself says of used space (the figure that df shows).' },
   workspace: { name: 'workspace', says: 'Everything this Hare Mile holds: systems, machines, studies, readings and their evidence.' },
 } as const
 
@@ -40,4 +38,26 @@ export const GRADES: Readonly<Record<string, { word: string; says: string }>> = 
   weakens: { word: 'less fair', says: 'The comparison stands, but this may explain a part of the difference.' },
   note: { word: 'note', says: 'It differs, and belongs to what is compared.' },
   same: { word: 'same', says: 'Stated for all, and alike.' },
+}
+
+/** How a reading was taken, by the name that it carries. */
+export const METHODS: Readonly<Record<string, string>> = {
+  systemd: 'Times that the service manager of the measured system kept itself.',
+  'firmware-table': 'Times that the firmware left in its own table.',
+  efi: 'Times that the boot loader left in the firmware’s variables.',
+  'kernel-log': 'Times in the kernel’s log.',
+  'session-start': 'When the person’s session began, by its process.',
+  'host-marker': 'Timed from outside: the host saw the line or picture that the machine gave.',
+  serial: 'Timed from outside: a text on the serial line.',
+  port: 'Timed from outside: a network port answered.',
+  screen: 'Timed from outside: the screen came to rest.',
+  probe: 'Read by the probe on the machine itself.',
+  statvfs: 'What the file system itself says of used space (the figure that df shows).',
+  walk: 'Every file counted, one by one.',
+  'package-db': 'Counted in the package manager’s own records.',
+  hand: 'Timed or read by a person.',
+  recording: 'Read off a recording of the screen.',
+  typed: 'Typed in by a person.',
+  quoted: 'Quoted from elsewhere; it is never part of a verdict.',
+  'counted-clock': 'A virtual machine’s clock that counts instructions: it compares work, not seconds.',
 }

@@ -2,8 +2,10 @@ import { type ReactNode } from 'react'
 
 import type { Study } from '@/api/types'
 import { csvOf, type Table } from '@/format/table'
+import { METHODS } from '@/format/terms'
 import { DataTable } from '@/ui/DataTable'
 import { KeyHint } from '@/ui/KeyHint'
+import { Term } from '@/ui/Term'
 import { useShortcuts } from '@/ui/shortcuts'
 import { useWidth } from '@/ui/useWidth'
 
@@ -16,6 +18,8 @@ type Props = {
   title: string
   /** Unit, machine, method, number of runs. */
   about: string
+  /** How its readings were taken. */
+  method?: string
   headline: string
   says: string
   table: Table
@@ -28,7 +32,7 @@ type Props = {
 }
 
 /** A picture that stands on its own: its finding as title, as a table on demand, and kept in one step. */
-export function Panel({ study, title, about, headline, says, table, data, controls, children, after }: Props) {
+export function Panel({ study, title, about, method, headline, says, table, data, controls, children, after }: Props) {
   const [ref, width] = useWidth<HTMLDivElement>(828)
   const view = useView()
   const isTable = view.get('as') === 'table'
@@ -38,7 +42,10 @@ export function Panel({ study, title, about, headline, says, table, data, contro
     <section className="sheet" ref={ref} aria-label={title}>
       <div className="paneltop">
         <h2>{title}</h2>
-        <span className="soft">{about}</span>
+        <span className="soft">
+          {about}
+          {method && <>, <Term says={METHODS[method] ?? ''}>{method.replaceAll('-', ' ')}</Term></>}
+        </span>
         {controls}
       </div>
       <p className="headline">{headline}</p>
@@ -49,7 +56,7 @@ export function Panel({ study, title, about, headline, says, table, data, contro
         <button className="plain" onClick={turn} aria-pressed={isTable}>{isTable ? 'As a picture' : 'As a table'}<KeyHint name="A" /></button>
         <KeepButtons
           box={ref} hasPicture={!isTable} name={[study.title, title]} data={data ?? (() => csvOf(table))}
-          head={[headline, says, `${title}; ${about}; ${study.title}`]}
+          head={[headline, says, [title, about, method?.replaceAll('-', ' '), study.title].filter(Boolean).join('; ')]}
         />
       </div>
     </section>

@@ -39,7 +39,7 @@ export function RowPanel(props: Props) {
   ])
   return (
     <Panel
-      study={study} title={row.label} about={aboutRow(row)} {...shown.said(row, findings)}
+      study={study} title={row.label} about={aboutRow(row)} method={row.method} {...shown.said(row, findings)}
       table={shown.table(props)} data={() => (columns.data ? rowCsv(row, columns.data, names) : '')}
       controls={<Controls {...props} views={views} shown={shown.id} columns={columns.data} onChoose={choose} />}
       after={

@@ -10,5 +10,5 @@ export const measureSaid = (row: Pick<FindingRow, 'label' | 'start'>) => `${row.
 /** Unit, machine, start, method and number of runs of a row. */
 export function aboutRow(row: FindingRow): string {
   const used = row.lanes.reduce((sum, lane) => sum + (lane.summary?.n ?? 0), 0)
-  return [unitWord(row.scale.label), row.machine, row.start?.replaceAll('-', ' '), row.method.replaceAll('-', ' '), `n = ${used}`].filter(Boolean).join(', ')
+  return [unitWord(row.scale.label), row.machine, row.start?.replaceAll('-', ' '), `n = ${used}`].filter(Boolean).join(', ')
 }

@@ -1,7 +1,7 @@
 import { useEffect } from 'react'
 import { Link } from 'react-router'
 
-import { GRADES, TERMS, VERDICTS } from '@/format/terms'
+import { GRADES, METHODS, TERMS, VERDICTS } from '@/format/terms'
 
 type Entry = { word: string; says: string }
 
@@ -22,6 +22,7 @@ export function GlossaryPage() {
         <Part title="Words" entries={byWord(Object.values(TERMS).map(({ name, says }) => ({ word: name, says })))} />
         <Part title="Verdicts" entries={Object.entries(VERDICTS).map(([word, says]) => ({ word, says }))} />
         <p>Of memory and space, <b>uses less</b> and <b>uses more</b> say the same as ahead and behind.</p>
+        <Part title="How a reading was taken" entries={byWord(Object.entries(METHODS).map(([key, says]) => ({ word: key.replaceAll('-', ' '), says })))} />
         <Part title="How fair the start was" entries={Object.values(GRADES)} />
       </article>
     </main>

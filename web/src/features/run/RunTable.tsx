@@ -4,9 +4,11 @@ import type { Run, RunSheet, Study } from '@/api/types'
 import { usePlanAgain, usePlanFailedAgain } from '@/api/queries'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { duration } from '@/format/numbers'
+import { TERMS } from '@/format/terms'
 
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
+import { Term } from '@/ui/Term'
 
 import { SkipButton } from './SkipButton'
 import { conditionOf, howItIsRun } from './sheetWords'
@@ -48,8 +50,8 @@ function NextRuns({ study, sheet, runs, names }: NextProps) {
           <th>contender</th>
           <th>procedure</th>
           <th className="wide">condition</th>
-          <th className="wide">how it is run</th>
-          <th className="r">block</th>
+          <th className="wide"><Term says={TERMS.rig.says}>how it is run</Term></th>
+          <th className="r"><Term says={TERMS.block.says}>block</Term></th>
           {typical !== null && <th className="r">about</th>}
           <th />
         </tr>

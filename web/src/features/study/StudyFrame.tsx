@@ -12,6 +12,7 @@ import { MilePicture } from '@/charts/MilePicture'
 import { count } from '@/format/numbers'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
+import { Term } from '@/ui/Term'
 import { later } from '@/ui/later'
 import { useWidth } from '@/ui/useWidth'
 
@@ -65,7 +66,9 @@ export function StudyFrame() {
       <div className="titlebar">
         <div>
           <h1>{study.data.title}</h1>
-          <div className="soft">{subtitle(study.data)}</div>
+          <div className="soft">
+            {subtitle(study.data)}, <Term says={orderSaid(study.data)}>{study.data.seed ? 'shuffled order' : 'order as brought in'}</Term>
+          </div>
         </div>
         <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
       </div>
@@ -83,13 +86,17 @@ export function StudyFrame() {
 
 function subtitle(study: Study): string {
   const machines = [...new Set(study.contenders.map((c) => c.install.machine.name))]
-  const order = study.seed ? `shuffled in blocks by seed ${study.seed}` : 'order as it was brought in'
   return [
     count(study.contenders.length, 'contender'),
     machines.join(', '),
-    `${count(study.blocks, 'block')}, ${order}`,
+    count(study.blocks, 'repeat'),
   ].join(' · ')
 }
+
+const orderSaid = (study: Study) =>
+  study.seed
+    ? `Each repeat is one block in which every contender runs once; the order within was drawn from seed ${study.seed}.`
+    : 'The runs were carried out elsewhere, and stand in the order in which they were brought in.'
 
 function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
   const [ref, width] = useWidth<HTMLElement>(1224)
