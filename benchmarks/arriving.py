@@ -24,7 +24,7 @@ from common import throwaway_bench
 
 from haremile.formats.readings_csv import MOST_ROWS
 from haremile.usecases.access import OWNER, Role
-from haremile.usecases.take_in import import_study
+from haremile.usecases.import_readings import import_study
 
 RATE_S = 8.0
 WARM_S, SPAN_S = 5.0, 40.0

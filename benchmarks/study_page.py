@@ -20,8 +20,8 @@ from playwright.sync_api import sync_playwright
 
 from haremile.core.records.metrics import metric
 from haremile.core.records.study import Install, Machine, System
+from haremile.usecases.import_readings import import_study
 from haremile.usecases.plan import checked_plan
-from haremile.usecases.take_in import import_study
 
 ROUNDS = 8
 COLD_ROUNDS = 3

@@ -32,11 +32,11 @@ from haremile.store.runs import PostgresRunQueue
 from haremile.store.studies import PostgresStudyRepository
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
+from haremile.usecases.import_readings import quietly
 from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
 from haremile.usecases.ports import MachineJob, Progress, Rig
 from haremile.usecases.precision import PrecisionWatch
 from haremile.usecases.runner import StudyRunner
-from haremile.usecases.take_in import quietly
 from haremile_probe.jobs import Job
 from haremile_probe.wire import Capture
 

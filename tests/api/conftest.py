@@ -3,7 +3,7 @@ from fastapi.testclient import TestClient
 
 from haremile.api.application import create_app
 from haremile.usecases.access import Role
-from haremile.usecases.take_in import import_study
+from haremile.usecases.import_readings import import_study
 
 
 @pytest.fixture

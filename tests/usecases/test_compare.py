@@ -1,6 +1,6 @@
 from haremile.usecases import compare as module
 from haremile.usecases.compare import study_findings
-from haremile.usecases.take_in import import_study
+from haremile.usecases.import_readings import import_study
 
 
 def test_findings_are_calculated_once_for_each_content_and_never_out_of_date(bench, monkeypatch):

@@ -1,6 +1,6 @@
+from haremile.usecases.import_readings import import_study
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.sheet import run_sheet_view
-from haremile.usecases.take_in import import_study
 from helpers import install
 
 BODY = b"""system,machine,metric,value,unit,run,block,set_aside

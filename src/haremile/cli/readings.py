@@ -10,7 +10,7 @@ from haremile.cli.calculation import read_file
 from haremile.cli.session import bench, say
 from haremile.cli.study import Name, compare_study
 from haremile.formats.readings_csv import write_readings
-from haremile.usecases.take_in import export_lines
+from haremile.usecases.export_readings import export_lines
 
 
 def import_readings(

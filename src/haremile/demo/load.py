@@ -17,9 +17,9 @@ from haremile.core.simulation.machine import (
 )
 from haremile.demo.captures import capture_file
 from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
+from haremile.usecases.import_readings import take_in_file
 from haremile.usecases.intake import Intake
 from haremile.usecases.ports import Library, ReadingRepository, StudyPlan, StudyRepository
-from haremile.usecases.take_in import take_in_file
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)

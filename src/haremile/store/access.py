@@ -54,14 +54,14 @@ class PostgresAccess:
     @connected
     def ensure_person(self, name: str, role: Role) -> None:
         """Note a person who is not known; one who is keeps the role."""
-        PersonRow.get_or_create(name=name, defaults={"role": role})
+        PersonRow.kept(name=name, defaults={"role": role})
 
     @connected
     def add_person(self, name: str, role: Role) -> str:
         """A key of a person, who is noted or given this role; it is shown this once."""
         key = fresh_secret()
         with database.atomic():
-            row, _ = PersonRow.get_or_create(name=name, defaults={"role": role})
+            row = PersonRow.kept(name=name, defaults={"role": role})
             PersonRow.update(role=role).where(PersonRow.id == row.id).execute()
             PersonKeyRow.create(person=row, digest=digest_of(key))
             self.note("key made", person=name, role=str(role))
@@ -190,11 +190,12 @@ class PostgresAccess:
                     PersonKeyRow.digest == digest, PersonKeyRow.revoked_at.is_null()
                 )
             )
-            if entry is None and key is None:
+            person = entry.person_id if entry else key.person_id if key else None
+            if person is None:
                 return None
             made = Entered(fresh_secret(), fresh_secret())
             SessionRow.create(
-                person=entry.person_id if entry else key.person_id,
+                person=person,
                 digest=digest_of(made.cookie),
                 page_digest=digest_of(made.page),
                 is_paired=bool(entry and entry.is_pairing),

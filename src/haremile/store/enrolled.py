@@ -127,7 +127,7 @@ class PostgresMachineQueue:
                 row.seen_at,
                 row.boot_id,
                 row.is_leaving,
-                row.install.system.name if row.install_id else None,
+                row.install.system.name if row.install else None,
             )
             for row in query.order_by(MachineRow.name)
         ]

@@ -74,7 +74,8 @@ class PostgresEventLog:
             .where(EventRow.kind.in_(list(kinds)), EventRow.study.is_null(False))
             .group_by(EventRow.study)
         )
-        return {row.study: _event(row) for row in EventRow.select().where(EventRow.id.in_(ids))}
+        rows = EventRow.select().where(EventRow.id.in_(ids))
+        return {row.study: _event(row) for row in rows if row.study is not None}
 
     @connected
     def last_id(self) -> int:

@@ -1,6 +1,7 @@
 """Systems, machines and installs."""
 
 from collections.abc import Mapping
+from typing import Any
 
 from peewee import JOIN
 
@@ -52,7 +53,7 @@ class PostgresLibrary:
         with database.atomic():
             system = _system(install.system)
             machine = _machine(install.machine)
-            row, _ = InstallRow.get_or_create(system=system, machine=machine, name=install.name)
+            row = InstallRow.kept(system=system, machine=machine, name=install.name)
             stated = (install.rig, dict(install.recipe))
             if install.rig is not None and stated != (row.rig, row.recipe):
                 note_act(
@@ -71,7 +72,7 @@ class PostgresLibrary:
             return install_of(row)
 
 
-def installs_query():  # type: ignore[no-untyped-def]  # peewee's queries carry no types
+def installs_query() -> Any:  # peewee's queries carry no types
     """Installs with everything around them, in one query."""
     return (
         InstallRow.select(InstallRow, SystemRow, DistributionRow, MachineRow, HostRow)
@@ -86,10 +87,14 @@ def installs_query():  # type: ignore[no-untyped-def]  # peewee's queries carry 
 def install_of(row: InstallRow) -> Install:
     """The record of a row."""
     system, machine = row.system, row.machine
-    distribution = system.distribution.name if system.distribution_id else None
+    maker = system.distribution
     return Install(
         system=System(
-            system.name, distribution, system.release, system.edition, system.architecture
+            system.name,
+            maker.name if maker else None,
+            system.release,
+            system.edition,
+            system.architecture,
         ),
         machine=Machine(machine.name, machine.kind, machine.host.name, machine.facts),
         name=row.name,
@@ -102,20 +107,20 @@ def install_of(row: InstallRow) -> Install:
 def _system(system: System) -> SystemRow:
     maker = None
     if system.distribution is not None:
-        maker, _ = DistributionRow.get_or_create(name=system.distribution)
+        maker = DistributionRow.kept(name=system.distribution)
     stated = {
         "distribution": maker,
         "release": system.release,
         "edition": system.edition,
         "architecture": system.architecture,
     }
-    row, _ = SystemRow.get_or_create(name=system.name, defaults=stated)
+    row = SystemRow.kept(name=system.name, defaults=stated)
     return row
 
 
 def _machine(machine: Machine) -> MachineRow:
-    host, _ = HostRow.get_or_create(name=machine.host or machine.name)
-    row, _ = MachineRow.get_or_create(
+    host = HostRow.kept(name=machine.host or machine.name)
+    row = MachineRow.kept(
         name=machine.name,
         defaults={"host": host, "kind": machine.kind, "facts": dict(machine.facts)},
     )

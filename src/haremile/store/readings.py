@@ -205,7 +205,7 @@ class ReadingWriter:
         name = condition_hash(shared)
         key = (contender, reading.metric, reading.method, name)
         if key not in self._lanes:
-            row, _ = LaneRow.get_or_create(
+            row = LaneRow.kept(
                 contender=contender,
                 metric=reading.metric,
                 method=reading.method,

@@ -1,7 +1,9 @@
 """The tables, as the newest migration leaves them."""
 
+from collections.abc import Iterable, Mapping
 from datetime import UTC, datetime
-from typing import Any
+from typing import Any, Self
+from uuid import UUID
 
 from peewee import (
     BigAutoField,
@@ -41,6 +43,13 @@ class Row(Model):
         database = database
         legacy_table_names = False
 
+    @classmethod
+    def kept(cls, defaults: Mapping[str, object] | None = None, **fields: object) -> Self:
+        """The row with these fields, made with `defaults` beside them if there was none."""
+        row: Self
+        row, _ = cls.get_or_create(defaults=dict(defaults or {}), **fields)  # type: ignore[no-untyped-call]
+        return row
+
 
 class DistributionRow(Row):
     """A maker of systems."""
@@ -61,6 +70,7 @@ class SystemRow(Row):
     architecture = TextField(null=True)
     facts = _facts()
     put_away_at = DateTimeTZField(null=True)
+    distribution_id: UUID | None
 
     class Meta:
         table_name = "system"
@@ -99,6 +109,7 @@ class InstallRow(Row):
     recipe = _facts()
     identity = UUIDField(null=True, unique=True)
     put_away_at = DateTimeTZField(null=True)
+    machine_id: UUID
 
     class Meta:
         table_name = "install"
@@ -118,6 +129,9 @@ class StudyRow(Row):
     stopping = BinaryJSONField(index=False, null=True)
     created_at = DateTimeTZField(default=now)
     put_away_at = DateTimeTZField(null=True)
+    contenders: Iterable["ContenderRow"]
+    margins: Iterable["MarginRow"]
+    overrides: Iterable["OverrideRow"]
 
     class Meta:
         table_name = "study"
@@ -175,6 +189,7 @@ class RunRow(Row):
     state = TextField()
     reason = TextField(null=True)
     attempt_no = IntegerField(default=0)
+    study_id: UUID
 
     class Meta:
         table_name = "run"
@@ -209,6 +224,7 @@ class AttemptRow(Row):
     capture = ForeignKeyField(CaptureRow, null=True)
     conductor = BigIntegerField(null=True)
     beat_at = DateTimeTZField(null=True)
+    capture_id: UUID | None
 
     class Meta:
         table_name = "attempt"
@@ -283,6 +299,7 @@ class MachineSignRow(Model):
     seen_at = DateTimeTZField(default=now)
     boot_id = TextField()
     is_leaving = BooleanField(default=False)
+    install_id: UUID | None
 
     class Meta:
         database = database
@@ -302,6 +319,7 @@ class MachineJobRow(Row):
     stamps = _facts()
     made_at = DateTimeTZField(default=now)
     body = BlobField(null=True)
+    run_id: UUID
 
     class Meta:
         table_name = "job"
@@ -329,6 +347,7 @@ class PersonRow(Row):
     name = TextField(unique=True)
     role = TextField(constraints=[Check("role in ('look', 'work', 'own')")])
     made_at = DateTimeTZField(default=now)
+    keys: int  # where a query counts them
 
     class Meta:
         table_name = "person"
@@ -341,6 +360,7 @@ class PersonKeyRow(Row):
     digest = TextField(unique=True)
     made_at = DateTimeTZField(default=now)
     revoked_at = DateTimeTZField(null=True)
+    person_id: UUID
 
     class Meta:
         table_name = "person_key"

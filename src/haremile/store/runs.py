@@ -130,7 +130,7 @@ class PostgresRunQueue:
                     MachineJobRow.stage != "over",
                 )
                 query = query.where(AttemptRow.conductor == holder, ~fn.EXISTS(open_job))
-            found = [row.id for row in query.for_update("FOR UPDATE")]
+            found = [row.id for row in query.for_update()]
             for run_id in found:
                 self._release(study_id, run_id, "ended before it was done")
         return len(found)

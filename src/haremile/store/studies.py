@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from peewee import JOIN, Case, fn
+from peewee import JOIN
 
 from haremile.core.comparison.records import RunOutcome
 from haremile.core.comparison.reliability import is_time_out
@@ -67,6 +67,11 @@ OUTCOMES = """
     join machine on machine.id = install.machine_id
     where run.study_id = %s and not run.state = any(%s)
     order by run.position, run.procedure
+"""
+COUNTS = """
+    select study_id, count(*) as runs, count(*) filter (where state = any(%s)) as done,
+        count(*) filter (where state = %s) as failed
+    from run group by study_id
 """
 NO_RESULT = [RunState.VOID, RunState.SKIPPED]
 """States of runs that findings do not count."""
@@ -264,7 +269,7 @@ def _outcome(row: Any) -> RunOutcome:
     )
 
 
-def _contenders():  # type: ignore[no-untyped-def]  # peewee's queries carry no types
+def _contenders() -> Any:  # peewee's queries carry no types
     """Contenders in their lanes with everything around them, in one query."""
     return (
         ContenderRow.select(
@@ -288,17 +293,8 @@ def _looks(row: StudyRow) -> InterimLooks | None:
 
 def _run_counts() -> dict[UUID, tuple[int, int, int]]:
     finished = [state for state in RunState if state.is_finished]
-    query = (
-        RunRow.select(
-            RunRow.study,
-            fn.COUNT(RunRow.id),
-            fn.SUM(Case(None, [(RunRow.state.in_(finished), 1)], 0)),
-            fn.SUM(Case(None, [(RunRow.state == RunState.FAILED, 1)], 0)),
-        )
-        .group_by(RunRow.study)
-        .tuples()
-    )
-    return {study: (runs, done, failed) for study, runs, done, failed in query}
+    rows = rows_of(COUNTS, finished, RunState.FAILED)
+    return {row.study_id: (row.runs, row.done, row.failed) for row in rows}
 
 
 def _digest(row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int]) -> StudyDigest:

@@ -11,6 +11,15 @@ from haremile.core.records.study import Contender, Install, Machine, Study, Stud
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
+from haremile.usecases.import_readings import (
+    alike_notes,
+    checked_lanes,
+    import_study,
+    keep_lines,
+    quietly,
+    read_lines,
+    readings_capture,
+)
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
     Library,
@@ -21,15 +30,6 @@ from haremile.usecases.ports import (
     StoredCapture,
     StudyRepository,
     Together,
-)
-from haremile.usecases.take_in import (
-    alike_notes,
-    checked_lanes,
-    import_study,
-    keep_lines,
-    quietly,
-    read_lines,
-    readings_capture,
 )
 from haremile_probe.interpret import WITHOUT_READINGS
 from haremile_probe.interpret.launch import LaunchNote, parse_launches

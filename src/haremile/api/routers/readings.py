@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Response
 
 from haremile.api.dependencies import Bench
-from haremile.api.responses import written
+from haremile.api.responses import serialised
 from haremile.api.schemas.readings import (
     CaptureOut,
     EvidenceOut,
@@ -46,7 +46,7 @@ def get_reading_columns(
         set_aside=[item.set_aside for item in found],
         row=[item.row_key for item in found],
     )
-    return written(columns)
+    return serialised(columns)
 
 
 @router.patch("/readings/{reading_id}", status_code=204)

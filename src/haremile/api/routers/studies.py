@@ -9,7 +9,7 @@ from starlette.convertors import StringConvertor, register_url_convertor
 
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
-from haremile.api.responses import written
+from haremile.api.responses import serialised
 from haremile.api.routers.intake import Files, Named, Under, read_uploads
 from haremile.api.schemas.base import Text
 from haremile.api.schemas.findings import FindingsOut, PairOverMachinesOut
@@ -28,11 +28,11 @@ from haremile.core.records.study import Contender, Entrant, PrecisionPlan, Study
 from haremile.errors import BadInputError
 from haremile.formats.readings_csv import write_readings
 from haremile.usecases.compare import MOST_KEPT, KeptFindings, kept_findings, study_findings
+from haremile.usecases.export_readings import export_lines
 from haremile.usecases.plan import checked_plan, extend_study, override, plan_first_mile
 from haremile.usecases.ports import StudyDigest
 from haremile.usecases.row_notes import LaneNotes, row_notes
 from haremile.usecases.sheet import run_sheet_view
-from haremile.usecases.take_in import export_lines
 
 
 class StudyName(StringConvertor):
@@ -185,7 +185,7 @@ def get_runs(study_id: UUID, bench: Bench) -> Response:
         lanes=list(view.lanes),
         last_event=last_event,
     )
-    return written(sheet)
+    return serialised(sheet)
 
 
 @router.get("/{study_id}/findings", response_model=FindingsOut)

@@ -11,13 +11,10 @@ from uuid import NAMESPACE_OID, UUID, uuid5
 from haremile.core.comparison.reliability import failure_reason
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import metric
-from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import (
     Contender,
     Install,
     Machine,
-    Run,
-    RunState,
     Study,
     StudyState,
     System,
@@ -32,7 +29,6 @@ from haremile.usecases.ports import (
     Progress,
     ReadingRepository,
     StoredCapture,
-    StoredReading,
     StudyRepository,
     Together,
 )
@@ -41,7 +37,7 @@ NO_TIME = datetime.max.replace(tzinfo=UTC)
 MOST_CONTENDERS = 60
 """Of a study that is made of a file; its pairs grow with the square."""
 
-_Install = tuple[str, str, str]
+InstallKey = tuple[str, str, str]
 
 
 def quietly(what: str, done: int, of: int) -> None:
@@ -145,9 +141,9 @@ def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
     )
 
 
-def checked_lanes(study: Study, lines: Sequence[ReadingLine]) -> dict[_Install, int]:
+def checked_lanes(study: Study, lines: Sequence[ReadingLine]) -> dict[InstallKey, int]:
     """Lane number by install; raises BadInputError where a line's install takes no part."""
-    lanes = {_contender_key(c): c.lane_no for c in study.contenders}
+    lanes = {contender_key(c): c.lane_no for c in study.contenders}
     for line in lines:
         if _install_key(line) not in lanes:
             raise BadInputError(
@@ -163,16 +159,17 @@ def readings_capture(study_id: UUID, body: bytes) -> StoredCapture:
     return StoredCapture(key, digest, datetime.now(UTC), READINGS, body)
 
 
-def _install_key(line: ReadingLine) -> _Install:
+def _install_key(line: ReadingLine) -> InstallKey:
     return (line.system, line.machine, line.install)
 
 
-def _contender_key(contender: Contender) -> _Install:
+def contender_key(contender: Contender) -> InstallKey:
+    """How a readings file names a contender: system, machine, install."""
     install = contender.install
     return (install.system.name, install.machine.name, install.name)
 
 
-def _attempts(lines: Sequence[ReadingLine], lanes: dict[_Install, int]) -> list[NewAttempt]:
+def _attempts(lines: Sequence[ReadingLine], lanes: dict[InstallKey, int]) -> list[NewAttempt]:
     """One attempt per run: by its name, else by its block, else each repeat of a metric anew."""
     groups: dict[tuple[int, str, str], list[ReadingLine]] = defaultdict(list)
     counts: dict[tuple[object, ...], int] = defaultdict(int)
@@ -248,63 +245,4 @@ def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -
         conditions=first.conditions,
         readings=readings,
         at=first.at,
-    )
-
-
-def export_lines(
-    study: Study, readings: Sequence[StoredReading], runs: Sequence[Run]
-) -> list[ReadingLine]:
-    """All readings and failed runs of a study as lines of a readings file."""
-    installs = {c.lane_no: _contender_key(c) for c in study.contenders}
-    procedures = {run.id: run.procedure for run in runs}
-    names: dict[UUID, str] = {run.id: str(number) for number, run in enumerate(runs, start=1)}
-    lines = [
-        ReadingLine(
-            0,
-            *installs[item.lane_no][:2],
-            installs[item.lane_no][2],
-            item.metric,
-            item.method,
-            item.value,
-            item.unit,
-            item.resolution,
-            names[item.run_id],
-            item.block,
-            item.at,
-            DONE,
-            None,
-            item.set_aside,
-            item.step or None,
-            procedures[item.run_id],
-            dict(item.conditions),
-        )
-        for item in readings
-    ]
-    for run in runs:
-        if run.state is RunState.FAILED:
-            lines.append(_failed_line(run, installs[run.lane_no], names[run.id]))
-    return lines
-
-
-def _failed_line(run: Run, install: _Install, name: str) -> ReadingLine:
-    known = PROCEDURES.get(run.procedure)
-    headline = metric(known.headline if known else "boot.total")
-    return ReadingLine(
-        0,
-        *install[:2],
-        install[2],
-        headline.key,
-        "typed",
-        None,
-        headline.unit,
-        None,
-        name,
-        run.block,
-        run.finished_at,
-        "failed",
-        run.reason,
-        None,
-        None,
-        run.procedure if known else None,
-        dict(run.conditions),
     )

@@ -5,7 +5,8 @@ from haremile.core.records.study import RunState, StudyState
 from haremile.errors import BadInputError, ReadingsFileError
 from haremile.formats.readings_csv import parse_readings, write_readings
 from haremile.usecases.compare import study_findings
-from haremile.usecases.take_in import export_lines, import_study, take_in_file
+from haremile.usecases.export_readings import export_lines
+from haremile.usecases.import_readings import import_study, take_in_file
 
 HEAD = "system,machine,metric,value,unit,block,outcome,reason,set_aside,condition.start\n"
 
