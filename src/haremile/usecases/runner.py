@@ -48,6 +48,11 @@ class StudyRunner:
                 raise ConflictError("this study is not running")
         self._events.add("study.pausing", study_id)
 
+    def is_pausing(self, study_id: UUID) -> bool:
+        """Whether the study pauses after the run that is under way."""
+        with self._guard:
+            return self._is_alive(study_id) and self._pauses[study_id].is_set()
+
     def stop_now(self, study_id: UUID) -> None:
         """End the run that is under way at once; it is planned again. Raises ConflictError where
         the study is not running."""

@@ -9,6 +9,22 @@ import { makeThrottle } from './throttle'
 import type { StudyEvent } from './types'
 
 const GAP_MS = 400
+const LIST_GAP_MS = 1000
+
+/** Keeps the list of studies as it is now: every change anywhere asks anew. */
+export function useStudyListEvents() {
+  const queries = useQueryClient()
+  useEffect(() => {
+    const anew = makeThrottle(LIST_GAP_MS, () => void refresh(queries, { queryKey: keys.studies }))
+    const close = openEvents('/api/events?from_now=true', (data) => {
+      if (phaseOf(JSON.parse(data) as StudyEvent) === null) anew.call()
+    })
+    return () => {
+      close()
+      anew.cancel()
+    }
+  }, [queries])
+}
 
 /** Follows the events of all studies; tells where each run under way stands. */
 export function useTodayEvents(after: number | undefined) {

@@ -36,5 +36,45 @@ export const theme = createTheme({
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: 'none' } } },
     MuiDialog: { styleOverrides: { paper: { border: '1px solid var(--hm-rule)' } } },
     MuiTextField: { defaultProps: { size: 'small', fullWidth: true } },
+    MuiTableCell: {
+      styleOverrides: {
+        root: { padding: '6px 12px', fontSize: 13, lineHeight: 1.45, verticalAlign: 'top', color: 'inherit', borderBottom: '1px solid var(--hm-rule)' },
+        head: { color: 'var(--hm-soft)', fontWeight: 500 },
+        stickyHeader: { backgroundColor: 'var(--hm-sheet)' },
+        alignRight: { fontVariantNumeric: 'tabular-nums' },
+      },
+    },
+    MuiTableRow: {
+      styleOverrides: {
+        root: { '&.Mui-selected, &.Mui-selected:hover, &.MuiTableRow-hover:hover': { backgroundColor: 'var(--hm-chosen)' } },
+      },
+    },
+    MuiTabs: { styleOverrides: { root: { minHeight: 0 }, indicator: { height: 2 } } },
+    MuiTab: {
+      styleOverrides: {
+        root: {
+          minHeight: 0, minWidth: 0, padding: '2px 8px 5px', marginRight: 4, font: 'inherit', fontSize: 13, letterSpacing: 0,
+          color: 'var(--hm-soft)', '&.Mui-selected': { color: 'var(--hm-ink)', fontWeight: 650 },
+        },
+      },
+    },
+    MuiInputBase: { styleOverrides: { root: { font: 'inherit' } } },
+    MuiNativeSelect: {
+      defaultProps: { disableUnderline: true },
+      styleOverrides: {
+        select: {
+          fontWeight: 650, padding: '2px 24px 2px 6px', border: '1px solid var(--hm-rule)', borderRadius: 3, backgroundColor: 'var(--hm-sheet)', fontSize: 14,
+        },
+      },
+    },
+    MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13, color: 'var(--hm-soft)' } } },
+    MuiTooltip: {
+      defaultProps: { arrow: true },
+      styleOverrides: {
+        tooltip: { fontSize: 13, lineHeight: 1.4, maxWidth: 340, padding: '8px 12px', backgroundColor: 'var(--hm-ink)', color: 'var(--hm-sheet)' },
+        arrow: { color: 'var(--hm-ink)' },
+      },
+    },
+    MuiSnackbarContent: { styleOverrides: { root: { backgroundColor: 'var(--hm-ink)', color: 'var(--hm-sheet)' } } },
   },
 })

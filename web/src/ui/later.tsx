@@ -1,6 +1,6 @@
 import { Component, lazy, Suspense, type ComponentType, type ReactNode } from 'react'
 
-import { Failed } from './States'
+import { Failed, Loading } from './States'
 
 /** Shows that a part of the page could not be fetched, and leaves the rest of the page as it is. */
 class Guard extends Component<{ children: ReactNode }, { error: Error | null }> {
@@ -27,7 +27,7 @@ export function later<P extends object>(load: () => Promise<ComponentType<P>>, k
   return function Later(props: P) {
     return (
       <Guard>
-        <Suspense fallback={kind === 'dialog' ? <ComingDialog /> : null}>
+        <Suspense fallback={kind === 'dialog' ? <ComingDialog /> : <Loading what="this part of the page" />}>
           <Shown {...props} />
         </Suspense>
       </Guard>

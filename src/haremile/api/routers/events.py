@@ -33,10 +33,14 @@ async def stream_events(
     who: Who,
     study: UUID | None = None,
     after: Annotated[int, Query(ge=0, le=MOST_ID)] = 0,
+    from_now: bool = False,
     last_event_id: Annotated[int | None, Header(ge=0, le=MOST_ID)] = None,
 ) -> EventSourceResponse:
-    """Events after the one named, then every further one; a page that was away catches up."""
+    """Events after the one named, or from now on, then every further one; a page that was away
+    catches up."""
     start = after if last_event_id is None else last_event_id
+    if from_now and last_event_id is None:
+        start = await asyncio.to_thread(bench.events.last_id)
     return EventSourceResponse(_events(bench, bell, who, study, start), ping=20)
 
 

@@ -59,6 +59,7 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         overrides=dict(study.overrides),
         can_run=can_run,
         is_running=can_run and bench.queue.is_held(study.id),
+        is_pausing=can_run and bench.runner.is_pausing(study.id),
     )
 
 

@@ -53,6 +53,7 @@ class StudyOut(Out):
     overrides: dict[str, str]
     can_run: bool
     is_running: bool
+    is_pausing: bool
 
 
 class StudyMadeOut(BaseModel):

@@ -47,7 +47,7 @@ export function FindingsPage() {
   const asked = view.get('picture')
   const picture = pictures.find((one) => one.id === asked)
 
-  const choose = (key: string) => view.put({ row: key, picture: '', boot: '' })
+  const choose = (key: string) => view.go({ row: key, picture: '', boot: '' })
   const move = (by: number) => {
     const at = rows.indexOf(chosenRow(rows, presentSearch())!)
     const next = rows[Math.max(0, Math.min(rows.length - 1, at + by))]
@@ -68,11 +68,12 @@ export function FindingsPage() {
     const now = chosenRow(rows, presentSearch())
     if (now) rank(now.key, all.indexOf(now) + by)
   }
-  const show = (id: string) => view.put({ picture: id, boot: '' })
+  const show = (id: string) => view.go({ picture: id, boot: '' })
   const turnPicture = () => {
     const ids = ['', ...pictures.map((one) => one.id)]
     show(ids[(ids.indexOf(presentSearch().get('picture') ?? '') + 1) % ids.length]!)
   }
+  const turnAside = () => view.put({ aside: withAside ? '' : 'with' })
   const turnVerdict = () => {
     const verdicts = ['', ...new Set(all.map((one) => one.verdict))]
     view.put({ verdict: verdicts[(verdicts.indexOf(presentSearch().get('verdict') ?? '') + 1) % verdicts.length]! })
@@ -85,7 +86,7 @@ export function FindingsPage() {
     ...(picture ? [] : [{ key: 'b', says: 'Next baseline', run: turn }]),
     { key: 'o', says: 'Another picture', run: turnPicture },
     { key: 'f', says: 'Only one verdict', run: turnVerdict },
-    { key: 'w', says: withAside ? 'Without what was set aside' : 'With what was set aside', run: () => view.put({ aside: withAside ? '' : 'with' }) },
+    { key: 'w', says: withAside ? 'Without what was set aside' : 'With what was set aside', run: turnAside },
   ])
   if (findings.error) return <Failed error={findings.error} onRetry={() => void findings.refetch()} />
   if (!findings.data || !shared) return <Loading what="the findings" />
@@ -104,7 +105,7 @@ export function FindingsPage() {
       {asked && !picture ? <Missing asked={asked} onBack={() => show('')} /> : picture?.isWide ? <picture.Panel {...shared} /> : (
         <div className="two">
           <VerdictSheet
-            findings={findings.data} rows={rows} chosen={picture ? '' : row.key} verdict={view.get('verdict')} withAside={withAside}
+            findings={findings.data} rows={rows} chosen={picture ? '' : row.key} verdict={view.get('verdict')} withAside={withAside} onAside={turnAside}
             onChoose={choose} onVerdict={(verdict) => view.put({ verdict })} onReliability={() => show('failures')}
             onMove={(key, before) => rank(key, all.findIndex((one) => one.key === before))}
           />

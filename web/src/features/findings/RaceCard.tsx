@@ -1,3 +1,4 @@
+import Skeleton from '@mui/material/Skeleton'
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 
@@ -92,6 +93,7 @@ function CardOver({ study, row, width }: { study: Study; row: MachinesRow; width
     <section>
       <h2>Over machines: {measureSaid(row).toLowerCase()}</h2>
       <p className="headline">{row.headline}</p>
+      {pairs.isPending && <Skeleton variant="rounded" height={160} aria-label="Fetching the picture" />}
       {pairs.data && <OverMachinesPicture row={row} pairs={pairs.data} baseline={pairs.data[0]!.a} laneOf={laneOf} width={width} />}
     </section>
   )
@@ -103,6 +105,7 @@ function CardPicture({ study, row, names, width }: { study: Study; row: FindingR
     <section>
       <h2>{measureSaid(row)}, {row.machine}</h2>
       <p className="headline">{row.headline}</p>
+      {columns.isPending && <Skeleton variant="rounded" height={160} aria-label="Fetching the picture" />}
       {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={width} isLow />}
     </section>
   )

@@ -1,4 +1,6 @@
 import Button from '@mui/material/Button'
+import Skeleton from '@mui/material/Skeleton'
+import Stack from '@mui/material/Stack'
 import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
@@ -6,15 +8,14 @@ import { useState, type FormEvent } from 'react'
 import { captureFacts } from '@/api/captureFacts'
 import type { FindingRow } from '@/api/types'
 import { captureQuery, useSetAside } from '@/api/queries'
+import type { RowReading } from '@/charts/layout/rowReadings'
 import { amount } from '@/format/numbers'
 import { TextsDrawer } from '@/ui/TextsDrawer'
 
-import type { ReadingLine } from './ReadingTable'
-
-type Props = { line: ReadingLine; row: FindingRow; name: string; onClose: () => void }
+type Props = { line: RowReading; row: FindingRow; name: string; onClose: () => void; onAside: () => void }
 
 /** One reading, the evidence behind it, and whether it counts. */
-export function ReadingEvidence({ line, row, name, onClose }: Props) {
+export function ReadingEvidence({ line, row, name, onClose, onAside }: Props) {
   const capture = useQuery(captureQuery(line.runId))
   const facts: [string, string][] = [
     [row.label, amount(line.value, { ...row.scale, decimals: row.scale.decimals + 2 })],
@@ -24,19 +25,19 @@ export function ReadingEvidence({ line, row, name, onClose }: Props) {
   ]
   return (
     <TextsDrawer title={name} facts={facts} texts={capture.data?.evidence ?? []} onClose={onClose}>
-      <SetAside line={line} />
-      {capture.isPending && <p className="soft">Fetching the evidence …</p>}
+      <SetAside line={line} onAside={onAside} />
+      {capture.isPending && <Skeleton variant="rounded" height={180} aria-label="Fetching the evidence" />}
       {capture.error && <p className="soft">{capture.error.message}</p>}
     </TextsDrawer>
   )
 }
 
-function SetAside({ line }: { line: ReadingLine }) {
+function SetAside({ line, onAside }: { line: RowReading; onAside: () => void }) {
   const change = useSetAside()
   const [reason, setReason] = useState('')
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    change.mutate({ id: line.id, reason })
+    change.mutate({ id: line.id, reason }, { onSuccess: onAside })
   }
   if (line.setAside) {
     return (
@@ -49,12 +50,12 @@ function SetAside({ line }: { line: ReadingLine }) {
     )
   }
   return (
-    <form onSubmit={submit} style={{ display: 'flex', gap: 10, margin: '10px 0' }}>
+    <Stack component="form" direction="row" onSubmit={submit} sx={{ gap: 1.25, my: 1.25 }}>
       <TextField label="Set this reading aside, because" value={reason} onChange={(event) => setReason(event.target.value)} />
       <Button type="submit" variant="outlined" color="inherit" sx={{ whiteSpace: 'nowrap', flexShrink: 0 }} disabled={!reason.trim() || change.isPending}>
         Set aside
       </Button>
       {change.error && <span role="alert">{change.error.message}</span>}
-    </form>
+    </Stack>
   )
 }

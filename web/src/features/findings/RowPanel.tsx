@@ -30,7 +30,7 @@ export function RowPanel(props: Props) {
   const views = ROW_VIEWS.filter((one) => one.isFor(row, findings.rows))
   const asked = view.get('view') || 'lanes'
   const shown = views.find((one) => one.id === asked) ?? views[0]!
-  const choose = (id: string) => view.put({ view: id === 'lanes' ? '' : id })
+  const choose = (id: string) => view.go({ view: id === 'lanes' ? '' : id })
   const isOpen = view.get('readings') === 'shown'
   const toggle = () => view.put({ readings: isOpen ? '' : 'shown' })
   useShortcuts([

@@ -1,3 +1,5 @@
+import Checkbox from '@mui/material/Checkbox'
+import FormControlLabel from '@mui/material/FormControlLabel'
 import { useEffect, useRef, useState } from 'react'
 
 import type { FindingRow, Findings } from '@/api/types'
@@ -15,6 +17,7 @@ type Props = {
   chosen: string
   verdict: string
   withAside: boolean
+  onAside: () => void
   onChoose: (key: string) => void
   onVerdict: (verdict: string) => void
   onReliability: () => void
@@ -40,7 +43,7 @@ const isTwice = (row: FindingRow, rows: readonly FindingRow[]) =>
   rows.some((one) => one !== row && one.label === row.label && one.machine === row.machine && one.start === row.start && one.facet === row.facet)
 
 /** A line for each measure, machine and condition: verdict and sentence. */
-export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onChoose, onVerdict, onReliability, onMove }: Props) {
+export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onAside, onChoose, onVerdict, onReliability, onMove }: Props) {
   const verdicts = [...new Set([...findings.rows, ...findings.reliability].map((row) => row.verdict))]
   const reliable = findings.reliability.filter((row) => !verdict || row.verdict === verdict)
   const [dragged, setDragged] = useState<string | null>(null)
@@ -48,6 +51,7 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
   const list = useRef<HTMLDivElement>(null)
   const current = useRef<HTMLButtonElement>(null)
   useEffect(() => keepInView(list.current, current.current), [chosen])
+  const hasAside = findings.rows.some((row) => row.lanes.some((lane) => lane.set_aside > 0))
   const decided = findings.rows.filter((row) => !['undecided', 'not comparable'].includes(row.verdict)).length
   return (
     <div className="sheet own" ref={list}>
@@ -59,7 +63,12 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onCho
               {decided} of {findings.rows.length} decided. {findings.expected_false}{' '}
               <MethodLink to="the-verdict" />
             </div>
-            {withAside && <div className="small" role="status"><b>With what was set aside.</b> <KeyHint name="W" /> leaves it out again.</div>}
+            {(withAside || hasAside) && (
+              <FormControlLabel
+                control={<Checkbox size="small" checked={withAside} onChange={onAside} />}
+                label={<>with what was set aside<KeyHint name="W" /></>}
+              />
+            )}
             {verdicts.length > 1 && (
               <label className="soft small noprint">
                 show{' '}

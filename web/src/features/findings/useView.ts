@@ -7,21 +7,25 @@ export type View = {
   get: (name: string) => string
   /** Put into the address; what is empty leaves it. */
   put: (changes: Readonly<Record<string, string>>) => void
+  /** The same as a step that Back takes again. */
+  go: (changes: Readonly<Record<string, string>>) => void
 }
 
 /** The view as the address keeps it, so that the address brings back exactly this view. */
 export function useView(): View {
   const [search, setSearch] = useSearchParams()
+  const change = (changes: Readonly<Record<string, string>>, replace: boolean) => {
+    const next = presentSearch()
+    for (const [name, value] of Object.entries(changes)) {
+      if (value) next.set(name, value)
+      else next.delete(name)
+    }
+    if (next.toString() !== presentSearch().toString()) setSearch(next, { replace })
+  }
   return {
     get: (name) => search.get(name) ?? '',
-    put: (changes) => {
-      const next = presentSearch()
-      for (const [name, value] of Object.entries(changes)) {
-        if (value) next.set(name, value)
-        else next.delete(name)
-      }
-      setSearch(next, { replace: true })
-    },
+    put: (changes) => change(changes, true),
+    go: (changes) => change(changes, false),
   }
 }
 

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import { studiesQuery, useStartFirstMile } from '@/api/queries'
+import { useStudyListEvents } from '@/api/todayEvents'
 import { KeyHint } from '@/ui/KeyHint'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
@@ -20,6 +21,7 @@ const ImportDialog = later(() => import('./ImportDialog').then((module) => modul
 /** All studies, and the ways to begin one. */
 export function StudiesPage() {
   const studies = useQuery(studiesQuery())
+  useStudyListEvents()
   const firstMile = useStartFirstMile()
   const navigate = useNavigate()
   const [dialog, setDialog] = useState<'new' | 'import' | null>(null)

@@ -63,8 +63,8 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
         </Button>
       )}
       {study.is_running && (
-        <Button variant="contained" onClick={() => pause.mutate()} disabled={pause.isPending || pause.isSuccess}>
-          {pause.isSuccess ? 'Pausing after this run' : 'Pause after this run'}
+        <Button variant="contained" onClick={() => pause.mutate()} disabled={pause.isPending || study.is_pausing}>
+          {study.is_pausing ? 'Pausing after this run' : 'Pause after this run'}
           <KeyHint name="P" />
         </Button>
       )}
