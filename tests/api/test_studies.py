@@ -117,7 +117,7 @@ def test_an_unknown_metric_in_a_plan_is_refused(client, bench):
 def test_a_study_that_no_rig_can_run_is_not_started(client, study):
     answer = client.post(f"/api/studies/{study.id}/run")
     assert answer.status_code == 409
-    assert "has no rig" in answer.json()["detail"]
+    assert "cannot be run from here" in answer.json()["detail"]
     assert client.post(f"/api/studies/{study.id}/pause").status_code == 409
 
 

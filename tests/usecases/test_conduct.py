@@ -147,7 +147,7 @@ def test_a_machine_does_one_run_at_a_time_and_a_host_no_more_than_it_can(bench):
 def test_contenders_without_a_rig_are_named(bench):
     plan = checked_plan("Which?", [install("A", rig=None), install("B")], 2)
     study = bench.studies.create(plan)
-    with pytest.raises(ConflictError, match="A has no rig"):
+    with pytest.raises(ConflictError, match="A cannot be run from here"):
         conductor(bench, FakeRig()).conduct(study.id)
 
 
@@ -292,7 +292,7 @@ def test_a_procedure_that_a_rig_cannot_do_is_refused_beforehand(bench):
     study = bench.studies.create(plan)
     rig = FakeRig()
     rig.procedures = frozenset({"boot"})
-    with pytest.raises(ConflictError, match="A: its rig does boot, not launch"):
+    with pytest.raises(ConflictError, match="A: what operates its machine does boot, not launch"):
         conductor(bench, rig).conduct(study.id)
     rig.procedures = FakeRig.procedures
     assert conductor(bench, rig).conduct(study.id)

@@ -100,7 +100,7 @@ def test_a_capture_that_fits_nobody_waits_for_a_choice_and_nothing_is_kept_befor
     with pytest.raises(BadInputError, match=r"Marlstone 26.1 on Laptop is none of the contenders"):
         intake.take_in(study.id, stray)
     assert bench.readings.readings(study.id) == []
-    with pytest.raises(BadInputError, match="no lane 7"):
+    with pytest.raises(BadInputError, match="no contender 7"):
         intake.take_in(study.id, stray, {1: 7})
     intake.take_in(study.id, stray, {1: 2})
     assert sorted(run[0] for run in runs(bench, study)) == [1, 2]

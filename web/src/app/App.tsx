@@ -3,15 +3,17 @@ import { ThemeProvider } from '@mui/material/styles'
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 
-import { FindingsPage } from '@/features/findings/FindingsPage'
-import { StudyFrame } from '@/features/study/StudyFrame'
 import { theme } from '@/theme/theme'
 import { dark, light, variables } from '@/theme/tokens'
-import { ShortcutProvider } from '@/ui/ShortcutProvider'
 import { later } from '@/ui/later'
+import { ShortcutProvider } from '@/ui/ShortcutProvider'
 
 import { NotHere } from './NotHere'
 import { Shell } from './Shell'
+
+const StudyFrame = later(() => import('@/features/study/StudyFrame').then((module) => module.StudyFrame))
+
+const FindingsPage = later(() => import('@/features/findings/FindingsPage').then((module) => module.FindingsPage))
 
 const TodayPage = later(() => import('@/features/today/TodayPage').then((module) => module.TodayPage))
 

@@ -1,13 +1,14 @@
 import { Link } from 'react-router'
 
+import { Main } from '@/ui/kit'
 import { Empty } from '@/ui/States'
 
 export const NotHere = () => (
-  <main>
+  <Main>
     <Empty title="There is no such page">
       <p>
         Go back to <Link to="/studies">all studies</Link>.
       </p>
     </Empty>
-  </main>
+  </Main>
 )

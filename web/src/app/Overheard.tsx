@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 
 import { ProblemError } from '@/api/client'
 import { sessionQuery } from '@/api/people'
+import { Banner } from '@/ui/kit'
 
 const SIGNED_OUT = 401
 
@@ -10,16 +11,16 @@ export function Overheard() {
   const me = useQuery(sessionQuery())
   if (me.error instanceof ProblemError && me.error.status === SIGNED_OUT) {
     return (
-      <p className="overheard" role="alert">
+      <Banner role="alert">
         This browser is not signed in any more. <a href="/enter">Sign in</a> to go on.
-      </p>
+      </Banner>
     )
   }
   if (!me.data?.is_overheard) return null
   const may = me.data.way === 'paired device' ? 'This paired device only does what belongs to a run at the bench.' : 'Here you can look, and change nothing.'
   return (
-    <p className="overheard" role="note">
+    <Banner role="note">
       This network connection is not encrypted: others on the network can overhear it. {may}
-    </p>
+    </Banner>
   )
 }

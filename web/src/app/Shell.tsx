@@ -1,11 +1,26 @@
-import { useColorScheme } from '@mui/material/styles'
+import { styled, useColorScheme } from '@mui/material/styles'
 import useMediaQuery from '@mui/material/useMediaQuery'
 import { NavLink, Link, Outlet, useNavigate } from 'react-router'
 
+import { HEADING } from '@/theme/theme'
 import { KeyHint } from '@/ui/KeyHint'
+import { Plain } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 
 import { Overheard } from './Overheard'
+
+const Head = styled('header')({
+  display: 'flex', alignItems: 'baseline', gap: 28, padding: '12px 28px 8px', borderBottom: '1px solid var(--hm-rule)',
+  '& nav a': { marginRight: 20, color: 'var(--hm-soft)', textDecoration: 'none', fontWeight: 500, paddingBottom: 3 },
+  '& nav a.active': { color: 'var(--hm-ink)', borderBottom: '2px solid var(--hm-rust)' },
+  '& .word': { font: `700 20px ${HEADING}`, letterSpacing: '-.01em', textDecoration: 'none', '& b': { color: 'var(--hm-rust)' } },
+  '& .right': { marginLeft: 'auto', display: 'flex', gap: 14, alignItems: 'baseline', fontSize: 13 },
+  '@media screen and (max-width:600px)': {
+    padding: '10px 12px 8px', gap: '4px 14px', flexWrap: 'wrap',
+    '& nav a': { marginRight: 11 }, '& .right': { gap: 8 }, '& .right button:last-child': { display: 'none' },
+  },
+  '@media print': { display: 'none' },
+})
 
 /** The head of every page. */
 export function Shell() {
@@ -25,7 +40,7 @@ export function Shell() {
   ])
   return (
     <>
-      <header className="head">
+      <Head>
         <Link to="/studies" className="word" aria-label="Hare Mile, all studies">
           Hare<b>|</b>Mile
         </Link>
@@ -37,16 +52,16 @@ export function Shell() {
           <NavLink to="/glossary">Glossary</NavLink>
         </nav>
         <div className="right">
-          <button className="plain" onClick={turn}>
+          <Plain onClick={turn}>
             {isDark ? 'Light' : 'Dark'}
             <KeyHint name="⇧ L" />
-          </button>
-          <button className="plain" onClick={() => window.dispatchEvent(new Event('haremile-keys'))}>
+          </Plain>
+          <Plain onClick={() => window.dispatchEvent(new Event('haremile-keys'))}>
             Keys
             <KeyHint name="?" />
-          </button>
+          </Plain>
         </div>
-      </header>
+      </Head>
       <Overheard />
       <Outlet />
     </>

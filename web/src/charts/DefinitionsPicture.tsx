@@ -1,13 +1,13 @@
+import type { FindingRow } from '@/api/types'
 import { amount } from '@/format/numbers'
 import { token } from '@/theme/tokens'
-
-import type { FindingRow } from '@/api/types'
 
 import { definitions } from './layout/definitions'
 import { AxisMarks } from './marks/AxisMarks'
 import { FoldedText } from './marks/FoldedText'
 import { LaneMark } from './marks/LaneMark'
 import { Legend, legendHeight } from './marks/Legend'
+import { Picture } from './marks/Picture'
 
 type Props = { rows: readonly FindingRow[]; machine: string; names: ReadonlyMap<number, string>; width: number }
 
@@ -21,19 +21,19 @@ export function DefinitionsPicture({ rows, machine, names, width }: Props) {
   if (!shapes) return null
   const scale = rows.find((row) => row.key === shapes.lines[0]!.key)!.scale
   return (
-    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Memory in use under each definition, ${machine}`}>
+    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Memory in use under each definition, ${machine}`}>
       <FoldedText text={`medians at the same settled instant${shapes.hasSwap ? '' : '; swap was not read'}`} x={14} y={18} most={60} />
       <Legend lanes={[...names.keys()]} names={names} y={38} width={width} />
       {shapes.lines.map((line) => {
         const middle = line.y + (isNarrow ? 76 : frame.lineHeight / 2)
         return (
           <g key={line.key}>
-            <line x1={0} x2={width} y1={line.y + frame.lineHeight} y2={line.y + frame.lineHeight} style={{ stroke: token('rule') }} />
+            <line x1={0} x2={width} y1={line.y + frame.lineHeight} y2={line.y + frame.lineHeight} stroke={token('rule')} />
             <text x={14} y={line.y + 24} fontSize="13.5" className="strong">
               {line.label}
             </text>
             <FoldedText text={line.meaning} x={14} y={line.y + 41} most={isNarrow ? 60 : 52} />
-            <line x1={frame.left} x2={frame.right} y1={middle} y2={middle} style={{ stroke: token('rule'), strokeDasharray: '2 5' }} />
+            <line x1={frame.left} x2={frame.right} y1={middle} y2={middle} stroke={token('rule')} strokeDasharray="2 5" />
             {!isNarrow && (
               <text x={width - 14} y={middle + 4} fontSize="12.5" textAnchor="end" className="soft">{line.says}</text>
             )}
@@ -47,6 +47,6 @@ export function DefinitionsPicture({ rows, machine, names, width }: Props) {
         )
       })}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={scale.label} />
-    </svg>
+    </Picture>
   )
 }

@@ -1,6 +1,7 @@
 import type { FindingRow, ReadingColumns } from '@/api/types'
 
 import { sharedSpan } from './layout/machineGrid'
+import { Abreast, Note } from './marks/Picture'
 import { ReadingsPicture } from './ReadingsPicture'
 
 type Props = { rows: readonly FindingRow[]; columns: ReadingColumns; names: ReadonlyMap<number, string>; width: number }
@@ -14,17 +15,17 @@ export function MachinesPicture({ rows, columns, names, width }: Props) {
   const each = Math.floor(width / across)
   return (
     <>
-      <p className="soft small" style={{ margin: '0 16px 6px' }}>
+      <Note>
         {span ? 'All machines on one axis.' : 'Each machine on an axis of its own: they are too far apart for one.'}
-      </p>
-      <div style={{ display: 'grid', gridTemplateColumns: `repeat(${across}, ${each}px)` }}>
+      </Note>
+      <Abreast widths={Array.from({ length: across }, () => each)}>
         {rows.map((row) => (
           <ReadingsPicture
             key={row.key} row={row} columns={columns} names={names} width={each} namesAbove head={row.machine}
             frame={{ left: 20, right: each - 34, top: 36, laneHeight: 60 }} wish={span ? { span } : undefined}
           />
         ))}
-      </div>
+      </Abreast>
     </>
   )
 }

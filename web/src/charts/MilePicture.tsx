@@ -1,6 +1,7 @@
 import { token } from '@/theme/tokens'
 
 import { mile, type StudyPageName } from './layout/mile'
+import { Picture } from './marks/Picture'
 
 type Props = {
   width: number
@@ -16,11 +17,11 @@ export function MilePicture({ width, share, here, names, says, link }: Props) {
   const shape = mile(width, share, here, names)
   const end = width - 4
   return (
-    <svg className="picture" viewBox={`0 0 ${width} 58`} style={{ height: 58 }}>
-      <line x1={4} x2={end} y1={24} y2={24} style={{ stroke: token('rule'), strokeWidth: 6, strokeLinecap: 'round' }} />
-      <line x1={4} x2={shape.filledTo} y1={24} y2={24} style={{ stroke: token('rust'), strokeWidth: 6, strokeLinecap: 'round' }} />
+    <Picture viewBox={`0 0 ${width} 58`} height={58}>
+      <line x1={4} x2={end} y1={24} y2={24} stroke={token('rule')} strokeWidth={6} strokeLinecap="round" />
+      <line x1={4} x2={shape.filledTo} y1={24} y2={24} stroke={token('rust')} strokeWidth={6} strokeLinecap="round" />
       {shape.cuts.map((x) => (
-        <line key={x} x1={x} x2={x} y1={21} y2={27} style={{ stroke: token('paper') }} />
+        <line key={x} x1={x} x2={x} y1={21} y2={27} stroke={token('paper')} />
       ))}
       <text x={shape.posts.length > 1 ? (shape.posts[0]!.x + shape.posts[1]!.x) / 2 : width / 2} y={52} fontSize="12" textAnchor="middle" className="soft">
         {says}
@@ -30,9 +31,9 @@ export function MilePicture({ width, share, here, names, says, link }: Props) {
           {link(
             post.name,
             <>
-              <rect x={post.x - 8} y={2} width={90} height={56} style={{ fill: 'transparent' }} />
-              <rect x={post.x - 3} y={8} width={6} height={28} rx={2} style={{ fill: post.isReached ? token('ink') : token('rule') }} />
-              {post.isHere && <path d={`M${post.x + 3},8l16,6l-16,6z`} style={{ fill: token('rust') }} />}
+              <rect x={post.x - 8} y={2} width={90} height={56} fill="transparent" />
+              <rect x={post.x - 3} y={8} width={6} height={28} rx={2} fill={post.isReached ? token('ink') : token('rule')} />
+              {post.isHere && <path d={`M${post.x + 3},8l16,6l-16,6z`} fill={token('rust')} />}
               <text x={post.x - 3} y={53} fontSize="13.5" fontWeight={post.isHere ? 700 : 500}>
                 {post.name}
               </text>
@@ -40,6 +41,6 @@ export function MilePicture({ width, share, here, names, says, link }: Props) {
           )}
         </g>
       ))}
-    </svg>
+    </Picture>
   )
 }

@@ -1,13 +1,14 @@
 import type { FindingRow, ReadingColumns } from '@/api/types'
 import { amount } from '@/format/numbers'
-import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
+import { useAppearance } from './appearance'
 import { orderLanes, type OrderLane } from './layout/orderLanes'
 import type { OrderMarks } from './layout/orderMarks'
 import { Cross } from './marks/Cross'
 import { LaneMark } from './marks/LaneMark'
 import { LaneTitle } from './marks/LaneTitle'
+import { Picture } from './marks/Picture'
 
 type Props = {
   row: FindingRow
@@ -32,26 +33,26 @@ export function OrderPicture({ row, columns, names, noted, width }: Props) {
     isNoted((lane) => lane.disturbed) && '▾ disturbed',
   ].filter(Boolean).join('; ')
   return (
-    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${row.label} in the order of the runs`}>
+    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${row.label} in the order of the runs`}>
       <text x={left} y={16} fontSize="12" className="soft">
         {said}
       </text>
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo}>
-          <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
+          <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} stroke={token('rule')} />
           {width >= NARROW && <LaneTitle laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + 26} room={left} />}
-          {lane.median !== null && <line x1={left} x2={frame.right} y1={lane.median} y2={lane.median} style={{ stroke: appearance(lane.laneNo).colour, strokeDasharray: '2 4' }} />}
+          {lane.median !== null && <line x1={left} x2={frame.right} y1={lane.median} y2={lane.median} stroke={appearance(lane.laneNo).colour} strokeDasharray="2 4" />}
           {lane.breaks.map((one) => (
             <g key={one.says}>
               <title>{one.says}</title>
-              <line x1={one.x} x2={one.x} y1={lane.y + 4} y2={lane.y + frame.laneHeight - 4} style={{ stroke: token('ochre'), strokeWidth: 2, strokeDasharray: '4 3' }} />
+              <line x1={one.x} x2={one.x} y1={lane.y + 4} y2={lane.y + frame.laneHeight - 4} stroke={token('ochre')} strokeWidth={2} strokeDasharray="4 3" />
             </g>
           ))}
           {lane.disturbed.map((one) => (
             <g key={one.says} data-testid="disturbed">
               <title>{one.says}</title>
-              <line x1={one.x} x2={one.x} y1={lane.y + 6} y2={lane.y + frame.laneHeight - 4} style={{ stroke: token('ochre'), strokeWidth: 1.5, strokeDasharray: '2 3' }} />
-              <path d={`M${one.x - 5},${lane.y + 3}h10l-5,7z`} style={{ fill: token('ochre') }} />
+              <line x1={one.x} x2={one.x} y1={lane.y + 6} y2={lane.y + frame.laneHeight - 4} stroke={token('ochre')} strokeWidth={1.5} strokeDasharray="2 3" />
+              <path d={`M${one.x - 5},${lane.y + 3}h10l-5,7z`} fill={token('ochre')} />
             </g>
           ))}
           {lane.failed.map((one) => (
@@ -76,6 +77,6 @@ export function OrderPicture({ row, columns, names, noted, width }: Props) {
       <text x={left - 8} y={shapes.bottom + 20} fontSize="12" textAnchor="end" className="soft">
         {width < NARROW ? '' : 'block'}
       </text>
-    </svg>
+    </Picture>
   )
 }

@@ -8,6 +8,7 @@ import { Cross } from './marks/Cross'
 import { LaneMark } from './marks/LaneMark'
 import { LaneStrip } from './marks/LaneStrip'
 import { Pennant } from './marks/Pennant'
+import { Picture } from './marks/Picture'
 
 export type ReadingsProps = {
   row: FindingRow
@@ -38,13 +39,13 @@ export function ReadingsPicture({ row, columns, names, width, frame, namesAbove 
     wish?.isLog && 'log scale',
   ]
   return (
-    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Readings: ${[row.label, head].filter(Boolean).join(', ')}`}>
+    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Readings: ${[row.label, head].filter(Boolean).join(', ')}`}>
       <text x={head ? 14 : frame.left} y={frame.top - HEAD_ABOVE} fontSize={head ? 14 : 12} className={head ? 'strong' : 'soft'}>
         {head ?? 'readings, median, interval'}
       </text>
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo}>
-          <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} style={{ stroke: token('rule') }} />
+          <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} stroke={token('rule')} />
           <LaneName row={row} lane={lane} name={names.get(lane.laneNo) ?? ''} above={namesAbove} room={namesAbove ? width : frame.left} isLow={frame.laneHeight < LOW} />
           <Lane lane={lane} middle={lane.y + (namesAbove ? frame.laneHeight - 22 : frame.laneHeight / 2)} right={frame.right} reach={Math.min(21, frame.laneHeight / 2 - 4)} />
         </g>
@@ -56,7 +57,7 @@ export function ReadingsPicture({ row, columns, names, width, frame, namesAbove 
       <text x={namesAbove ? frame.left : 14} y={shapes.bottom + 42} fontSize="12" className="soft">
         {notes.filter(Boolean).join('   ')}
       </text>
-    </svg>
+    </Picture>
   )
 }
 
@@ -80,7 +81,7 @@ function LaneName({ row, lane, name, above, room, isLow }: { row: FindingRow; la
         <LaneMark laneNo={lane.laneNo} x={20} y={y - 5} r={5} />
         <text x={31} y={y} fontSize="13" className="strong">
           {short}
-          <tspan dx={8} fontSize="12.5" fontWeight="400" style={{ fill: token('soft') }}>{says}</tspan>
+          <tspan dx={8} fontSize="12.5" fontWeight="400" fill={token('soft')}>{says}</tspan>
         </text>
       </g>
     )

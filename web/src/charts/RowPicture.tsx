@@ -2,6 +2,7 @@ import type { FindingRow, ReadingColumns } from '@/api/types'
 
 import { DifferencesPicture } from './DifferencesPicture'
 import type { AxisWish } from './layout/readingLanes'
+import { Abreast } from './marks/Picture'
 import { ReadingsPicture } from './ReadingsPicture'
 
 type Props = {
@@ -36,11 +37,11 @@ export function RowPicture(props: Props) {
   const left = Math.min(250, Math.max(186, width * 0.24))
   const middle = hasDifferences ? left + (width - left) * 0.58 : width
   return (
-    <div style={{ display: 'grid', gridTemplateColumns: hasDifferences ? `${middle}px ${width - middle}px` : undefined }}>
+    <Abreast widths={hasDifferences ? [middle, width - middle] : []}>
       <ReadingsPicture {...props} width={middle} frame={{ left: left + 12, right: middle - 24, top: TOP, laneHeight }} />
       {hasDifferences && (
         <DifferencesPicture {...props} width={width - middle} frame={{ left: 34, right: width - middle - 92, top: TOP, laneHeight }} />
       )}
-    </div>
+    </Abreast>
   )
 }

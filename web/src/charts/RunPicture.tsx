@@ -1,11 +1,12 @@
 import type { RunSheet } from '@/api/types'
 import { amount, percent } from '@/format/numbers'
-import { useAppearance } from './appearance'
 import { token } from '@/theme/tokens'
 
+import { useAppearance } from './appearance'
 import { runLanes, type RunLane, type RunMark } from './layout/runLanes'
 import { Cross } from './marks/Cross'
 import { LaneMark } from './marks/LaneMark'
+import { Picture } from './marks/Picture'
 
 type Props = {
   sheet: RunSheet
@@ -29,21 +30,21 @@ export function RunPicture({ sheet, names, stages, disturbed, width, onOpen }: P
   const shapes = runLanes(sheet, [...names.keys()], frame)
   const height = shapes.height + 24
   return (
-    <svg className="picture" viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Runs of each lane in their order">
+    <Picture viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Runs of each lane in their order">
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo} transform={`translate(0 ${lane.y})`}>
           <LaneHead lane={lane} name={names.get(lane.laneNo) ?? ''} sheet={sheet} isNarrow={isNarrow} width={width} room={frame.left} />
-          <line x1={frame.left - 8} x2={frame.right} y1={frame.lineAt} y2={frame.lineAt} style={{ stroke: token('rule'), strokeDasharray: '2 5' }} />
+          <line x1={frame.left - 8} x2={frame.right} y1={frame.lineAt} y2={frame.lineAt} stroke={token('rule')} strokeDasharray="2 5" />
           {lane.marks.map((mark) => (
             <Mark key={mark.run.id} mark={mark} laneNo={lane.laneNo} y={frame.lineAt} r={shapes.markRadius} stage={stages.get(mark.run.id)} noted={disturbed.get(mark.run.id)} onOpen={onOpen} />
           ))}
-          <line x1={0} x2={width} y1={frame.laneHeight} y2={frame.laneHeight} style={{ stroke: token('rule') }} />
+          <line x1={0} x2={width} y1={frame.laneHeight} y2={frame.laneHeight} stroke={token('rule')} />
         </g>
       ))}
       <text x={frame.left} y={height - 7} fontSize="12" className="soft">
         {isNarrow ? 'marks: runs above or below the lane’s median so far' : `each mark is a run above (longer) or below (shorter) its lane’s median so far: ${sheet.label?.toLowerCase() ?? 'nothing measured yet'}`}
       </text>
-    </svg>
+    </Picture>
   )
 }
 
@@ -90,8 +91,8 @@ function Mark(props: MarkProps) {
       {noted !== undefined && (
         <g data-testid="disturbed">
           <title>{noted}</title>
-          <line x1={mark.x} x2={mark.x} y1={y - 26} y2={y + 26} style={{ stroke: token('ochre'), strokeWidth: 1.5, strokeDasharray: '3 3' }} />
-          <path d={`M${mark.x - 5},${y - 27}h10l-5,7z`} style={{ fill: token('ochre') }} />
+          <line x1={mark.x} x2={mark.x} y1={y - 26} y2={y + 26} stroke={token('ochre')} strokeWidth={1.5} strokeDasharray="3 3" />
+          <path d={`M${mark.x - 5},${y - 27}h10l-5,7z`} fill={token('ochre')} />
         </g>
       )}
     </g>
@@ -102,12 +103,12 @@ function RunSign({ mark, laneNo, y, r, stage, onOpen }: MarkProps) {
   const { x, dy, run } = mark
   const { colour } = useAppearance()(laneNo)
   if (mark.kind === 'planned' || mark.kind === 'void') {
-    return <circle cx={x} cy={y} r={2} style={{ fill: token('rule') }} />
+    return <circle cx={x} cy={y} r={2} fill={token('rule')} />
   }
   if (mark.kind === 'live') {
     return (
       <g data-testid="live-run">
-        <circle cx={x} cy={y} r={r + 2.5} style={{ fill: 'none', stroke: colour, strokeWidth: 2.5 }} />
+        <circle cx={x} cy={y} r={r + 2.5} fill="none" stroke={colour} strokeWidth={2.5} />
         <text x={x + 13} y={y + 4} fontSize="13" className="strong">
           {stage ?? 'waiting'} …
         </text>
@@ -116,16 +117,16 @@ function RunSign({ mark, laneNo, y, r, stage, onOpen }: MarkProps) {
   }
   const open = () => onOpen(run.id)
   return (
-    <g style={{ cursor: 'pointer' }} onClick={open} data-testid={`run-${mark.kind}`}>
+    <g cursor="pointer" onClick={open} data-testid={`run-${mark.kind}`}>
       <title>{`block ${run.block}, ${run.state}${run.reason ? `: ${run.reason}` : ''}`}</title>
-      <rect x={x - r - 2} y={y - 24} width={2 * r + 4} height={48} style={{ fill: 'transparent' }} />
+      <rect x={x - r - 2} y={y - 24} width={2 * r + 4} height={48} fill="transparent" />
       {mark.kind === 'failed' ? (
         <Cross x={x} y={y} r={r + 1} />
       ) : (
         <>
-          <line x1={x} x2={x} y1={y} y2={y + dy} style={{ stroke: colour, strokeWidth: 2 }} />
+          <line x1={x} x2={x} y1={y} y2={y + dy} stroke={colour} strokeWidth={2} />
           <LaneMark laneNo={laneNo} x={x} y={y + dy} r={r} hollow={run.is_set_aside} />
-          {mark.isBeyond && <path d={`M${x - 3},${y + dy + (dy < 0 ? -r - 3 : r + 3)}h6l-3,${dy < 0 ? -4 : 4}z`} style={{ fill: colour }} />}
+          {mark.isBeyond && <path d={`M${x - 3},${y + dy + (dy < 0 ? -r - 3 : r + 3)}h6l-3,${dy < 0 ? -4 : 4}z`} fill={colour} />}
         </>
       )}
     </g>

@@ -7,6 +7,7 @@ import { AxisMarks } from './marks/AxisMarks'
 import { LaneStrip } from './marks/LaneStrip'
 import { LaneTitle } from './marks/LaneTitle'
 import { Pennant } from './marks/Pennant'
+import { Picture } from './marks/Picture'
 
 type Props = { rows: readonly FindingRow[]; columns: ReadingColumns; names: ReadonlyMap<number, string>; width: number }
 
@@ -21,13 +22,13 @@ export function StartsPicture({ rows, columns, names, width }: Props) {
   const shapes = startLanes(rows, columns, { left, right: width - 30, top: 34, head, laneHeight: head + (STRIP + 4) * rows.length })
   const { scale } = rows[0]!
   return (
-    <svg className="picture" viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${rows[0]!.label} by start condition`}>
+    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${rows[0]!.label} by start condition`}>
       <text x={14} y={18} fontSize="12" className="soft">
         {`readings, median, interval of each start${shapes.isLog ? '; log scale' : ''}`}
       </text>
       {shapes.lanes.map((lane, i) => (
         <g key={lane.laneNo}>
-          <line x1={0} x2={width} y1={lane.y} y2={lane.y} style={{ stroke: token('rule') }} />
+          <line x1={0} x2={width} y1={lane.y} y2={lane.y} stroke={token('rule')} />
           <LaneTitle
             laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + (isNarrow ? 18 : 28)} room={isNarrow ? width : 210}
             says={lane.times === null || isNarrow ? undefined : `cold ${lane.times.toFixed(1)} times as long`}
@@ -39,11 +40,11 @@ export function StartsPicture({ rows, columns, names, width }: Props) {
               <LaneStrip lane={strip.shape} middle={strip.middle + 2} reach={STRIP * 0.42} />
             </g>
           ))}
-          {i === shapes.lanes.length - 1 && <line x1={0} x2={width} y1={shapes.bottom} y2={shapes.bottom} style={{ stroke: token('rule') }} />}
+          {i === shapes.lanes.length - 1 && <line x1={0} x2={width} y1={shapes.bottom} y2={shapes.bottom} stroke={token('rule')} />}
         </g>
       ))}
       {rows[0]!.good_end !== 'none' && <Pennant x={left - 6} top={32} bottom={isNarrow ? 48 : shapes.bottom} side="left" />}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={scale.label} />
-    </svg>
+    </Picture>
   )
 }

@@ -49,24 +49,19 @@ export const theme = createTheme({
         root: { '&.Mui-selected, &.Mui-selected:hover, &.MuiTableRow-hover:hover': { backgroundColor: 'var(--hm-chosen)' } },
       },
     },
-    MuiTabs: { styleOverrides: { root: { minHeight: 0 }, indicator: { height: 2 } } },
+    MuiTabs: { styleOverrides: { root: { minHeight: 0 }, list: { flexWrap: 'wrap' }, indicator: { display: 'none' } } },
+    MuiLinearProgress: { styleOverrides: { root: { height: 6, borderRadius: 3, backgroundColor: 'var(--hm-rule)' } } },
     MuiTab: {
       styleOverrides: {
         root: {
           minHeight: 0, minWidth: 0, padding: '2px 8px 5px', marginRight: 4, font: 'inherit', fontSize: 13, letterSpacing: 0,
-          color: 'var(--hm-soft)', '&.Mui-selected': { color: 'var(--hm-ink)', fontWeight: 650 },
+          color: 'var(--hm-soft)', borderBottom: '2px solid transparent',
+          '&.Mui-selected': { color: 'var(--hm-ink)', fontWeight: 650, borderBottomColor: 'var(--hm-rust)' },
         },
       },
     },
     MuiInputBase: { styleOverrides: { root: { font: 'inherit' } } },
-    MuiNativeSelect: {
-      defaultProps: { disableUnderline: true },
-      styleOverrides: {
-        select: {
-          fontWeight: 650, padding: '2px 24px 2px 6px', border: '1px solid var(--hm-rule)', borderRadius: 3, backgroundColor: 'var(--hm-sheet)', fontSize: 14,
-        },
-      },
-    },
+    MuiNativeSelect: { defaultProps: { disableUnderline: true } },
     MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13, color: 'var(--hm-soft)' } } },
     MuiTooltip: {
       defaultProps: { arrow: true },

@@ -2,6 +2,8 @@ import Dialog from '@mui/material/Dialog'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 
+import { Key } from './KeyHint'
+import { FactList } from './kit'
 import type { Shortcut } from './shortcuts'
 
 export function KeysDialog({ shortcuts, onClose }: { shortcuts: Shortcut[]; onClose: () => void }) {
@@ -11,16 +13,16 @@ export function KeysDialog({ shortcuts, onClose }: { shortcuts: Shortcut[]; onCl
         Keys on this page
       </DialogTitle>
       <DialogContent>
-        <dl className="facts" tabIndex={0}>
+        <FactList tabIndex={0}>
           {shortcuts.map((shortcut) => (
-            <div key={shortcut.key + shortcut.says} style={{ display: 'contents' }}>
+            <div key={shortcut.key + shortcut.says}>
               <dt>
-                <kbd>{shortcut.shown ?? shortcut.key.toUpperCase()}</kbd>
+                <Key>{shortcut.shown ?? shortcut.key.toUpperCase()}</Key>
               </dt>
               <dd>{shortcut.says}</dd>
             </div>
           ))}
-        </dl>
+        </FactList>
       </DialogContent>
     </Dialog>
   )

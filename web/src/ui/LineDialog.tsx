@@ -7,6 +7,8 @@ import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import { useState, type FormEvent, type ReactNode } from 'react'
 
+import { Soft } from './kit'
+
 type Props = {
   title: string
   label: string
@@ -32,7 +34,7 @@ export function LineDialog({ title, label, action, children, error, isPending, o
           {title}
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          {children && <p className="soft" style={{ margin: 0 }}>{children}</p>}
+          {children && <Soft as="p" sx={{ m: 0 }}>{children}</Soft>}
           <TextField label={label} value={text} required autoFocus sx={{ mt: 1 }} onChange={(event) => setText(event.target.value)} slotProps={{ htmlInput: { maxLength: 200 } }} />
           {error && <Alert severity="error">{error.message}</Alert>}
         </DialogContent>

@@ -1,5 +1,7 @@
 import LinearProgress from '@mui/material/LinearProgress'
 
+import { SoftSmall } from './kit'
+
 type Props = { what: string; done: number; of: number }
 
 const SAID: Record<string, string> = { read: 'Read', kept: 'Kept' }
@@ -11,9 +13,9 @@ export function Progress({ what, done, of }: Props) {
   return (
     <div role="status">
       <LinearProgress variant="determinate" value={share} aria-label="How far it is" />
-      <p className="soft small num">
+      <SoftSmall as="p">
         {SAID[what] ?? what} {figure(done)} of {figure(of)} rows
-      </p>
+      </SoftSmall>
     </div>
   )
 }

@@ -1,5 +1,13 @@
 import Button from '@mui/material/Button'
+import Skeleton from '@mui/material/Skeleton'
+import { styled } from '@mui/material/styles'
 import { useEffect, useState, type ReactNode } from 'react'
+
+import { Sheet, Working } from './kit'
+
+const ROOM = { padding: '34px 28px', maxWidth: '66ch', '& p': { margin: '6px 0 16px', color: 'var(--hm-soft)' } } as const
+const Room = styled('div')(ROOM)
+const RoomySheet = styled(Sheet)(ROOM)
 
 /** Shown only when waiting lasts, so that quick answers do not flicker. */
 export function Loading({ what }: { what: string }) {
@@ -9,16 +17,18 @@ export function Loading({ what }: { what: string }) {
     return () => clearTimeout(timer)
   }, [])
   return isLong ? (
-    <div role="status" className="empty">
-      <div className="working" />
+    <Room role="status">
+      <Working />
       <p>Fetching {what} …</p>
-    </div>
+      <Skeleton variant="text" width="72%" />
+      <Skeleton variant="text" width="54%" />
+    </Room>
   ) : null
 }
 
 export function Failed({ error, onRetry }: { error: Error; onRetry?: () => void }) {
   return (
-    <div role="alert" className="sheet empty">
+    <RoomySheet role="alert">
       <h2>This did not work</h2>
       <p>{error.message}</p>
       {onRetry && (
@@ -26,15 +36,15 @@ export function Failed({ error, onRetry }: { error: Error; onRetry?: () => void 
           Try again
         </Button>
       )}
-    </div>
+    </RoomySheet>
   )
 }
 
 export function Empty({ title, children }: { title: string; children: ReactNode }) {
   return (
-    <div className="sheet empty">
+    <RoomySheet>
       <h2>{title}</h2>
       {children}
-    </div>
+    </RoomySheet>
   )
 }

@@ -9,6 +9,9 @@ const RULE = '1px solid var(--hm-rule)'
 const NARROW = '@media screen and (max-width:600px)'
 export const MIDDLE = '@media screen and (max-width:900px)'
 
+/** What a narrow screen leaves out. */
+export const WIDE = { [MIDDLE]: { display: 'none' } }
+
 /** The printed sheet on which everything stands. */
 export const Sheet = styled('div')({
   backgroundColor: 'var(--hm-sheet)', border: RULE, borderRadius: 3, minWidth: 0, '@media print': { border: 0 },

@@ -1,5 +1,6 @@
 import { Component, lazy, Suspense, type ComponentType, type ReactNode } from 'react'
 
+import { Hidden } from './kit'
 import { Failed, Loading } from './States'
 
 /** Shows that a part of the page could not be fetched, and leaves the rest of the page as it is. */
@@ -18,7 +19,7 @@ const whenIdle = (work: () => void) =>
   'requestIdleCallback' in window ? void window.requestIdleCallback(work, { timeout: 4000 }) : void setTimeout(work, 1500)
 
 /** Keeps the page's keys to itself, as the dialog will that is on its way: what is typed then is no command. */
-const ComingDialog = () => <div role="dialog" aria-label="opening" aria-busy="true" className="hidden" />
+const ComingDialog = () => <Hidden role="dialog" aria-label="opening" aria-busy="true" />
 
 /** A part that the first picture does not need: fetched when it is shown, or once the page is at rest. */
 export function later<P extends object>(load: () => Promise<ComponentType<P>>, kind: 'part' | 'dialog' = 'part') {

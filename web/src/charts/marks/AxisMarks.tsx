@@ -11,7 +11,7 @@ export function AxisMarks({ axis, y, unit }: Props) {
     <g>
       {axis.ticks.map((item) => (
         <g key={item.label}>
-          <line x1={item.x} x2={item.x} y1={y + 2} y2={y + 8} style={{ stroke: token('soft') }} />
+          <line x1={item.x} x2={item.x} y1={y + 2} y2={y + 8} stroke={token('soft')} />
           <text x={item.x} y={y + 23} fontSize="12" textAnchor="middle" className="soft">
             {item === last ? `${item.label} ${unit}`.trim() : item.label}
           </text>

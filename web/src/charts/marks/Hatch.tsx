@@ -4,7 +4,7 @@ import { token } from '@/theme/tokens'
 export const Hatch = ({ id }: { id: string }) => (
   <defs>
     <pattern id={id} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-      <line x1="0" y1="0" x2="0" y2="6" style={{ stroke: token('rule'), strokeWidth: 2.8 }} />
+      <line x1="0" y1="0" x2="0" y2="6" stroke={token('rule')} strokeWidth={2.8} />
     </pattern>
   </defs>
 )

@@ -1,3 +1,5 @@
+import { styled } from '@mui/material/styles'
+
 import { markPath } from '@/theme/lanes'
 
 import { useAppearance } from '../appearance'
@@ -11,14 +13,16 @@ export function LaneMark({ laneNo, x, y, r = 5, hollow = false }: Props) {
     <path
       d={markPath(mark, r)}
       transform={`translate(${x} ${y})`}
-      style={hollow ? { fill: 'none', stroke: colour, strokeWidth: 1.6 } : { fill: colour }}
+      {...(hollow ? { fill: 'none', stroke: colour, strokeWidth: 1.6 } : { fill: colour })}
     />
   )
 }
 
+const Sign = styled('svg')({ verticalAlign: '-2px', marginRight: 5 })
+
 /** The same inside a line of text. */
 export const LaneSign = ({ laneNo }: { laneNo: number }) => (
-  <svg width="13" height="13" viewBox="-7 -7 14 14" aria-hidden="true" style={{ verticalAlign: '-2px', marginRight: 5 }}>
+  <Sign width="13" height="13" viewBox="-7 -7 14 14" aria-hidden="true">
     <LaneMark laneNo={laneNo} x={0} y={0} r={5} />
-  </svg>
+  </Sign>
 )

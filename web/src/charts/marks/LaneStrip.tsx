@@ -1,5 +1,5 @@
-import type { LaneShape } from '../layout/readingLanes'
 import { useAppearance } from '../appearance'
+import type { LaneShape } from '../layout/readingLanes'
 
 type Props = { lane: LaneShape; middle: number; reach?: number }
 
@@ -15,18 +15,18 @@ export function LaneStrip({ lane, middle, reach = 21 }: Props) {
       {lane.interval && (
         <rect
           x={lane.interval[0]} width={Math.max(1, lane.interval[1] - lane.interval[0])} y={middle - reach * 0.86} height={reach * 1.72}
-          rx={2} style={{ fill: colour, opacity: 0.22 }}
+          rx={2} fill={colour} opacity={0.22}
         />
       )}
-      {bars.length > 0 && <path d={bars.join('')} style={{ stroke: colour, strokeWidth: BAR_WIDTH, opacity: 0.75, fill: 'none' }} />}
+      {bars.length > 0 && <path d={bars.join('')} stroke={colour} strokeWidth={BAR_WIDTH} opacity={0.75} fill="none" />}
       {lane.ticks.map((item) => (
         <line
           key={item.id} x1={item.x} x2={item.x} y1={middle - (item.isAside ? aside : tick)} y2={middle + (item.isAside ? aside : tick)}
-          style={{ stroke: colour, strokeWidth: 1.6, opacity: 0.75, strokeDasharray: item.isAside ? '2 2' : undefined }}
+          stroke={colour} strokeWidth={1.6} opacity={0.75} strokeDasharray={item.isAside ? '2 2' : undefined}
         />
       ))}
       {lane.median !== null && (
-        <rect x={lane.median - 2.5} width={5} y={middle - reach} height={reach * 2} rx={2} style={{ fill: colour }} />
+        <rect x={lane.median - 2.5} width={5} y={middle - reach} height={reach * 2} rx={2} fill={colour} />
       )}
     </g>
   )

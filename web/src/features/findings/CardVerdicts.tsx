@@ -1,7 +1,16 @@
+import { styled } from '@mui/material/styles'
+
 import type { Findings } from '@/api/types'
+import { MIDDLE, Soft } from '@/ui/kit'
 import { Tag } from '@/ui/Tag'
 
 import { measureSaid } from './rowWords'
+import { VerdictList } from './VerdictList'
+
+const Abreast = styled(VerdictList)({
+  columns: 2, columnGap: 28, [MIDDLE]: { columns: 1 },
+  '& .verdict': { padding: '5px 0', breakInside: 'avoid' },
+})
 
 type Line = { key: string; what: string; where: string; kind: string | null; word: string; says: string }
 
@@ -24,13 +33,13 @@ export function cardLines({ machines, rows, reliability }: Findings, isManyMachi
 
 /** Every verdict in its sentence. */
 export const CardVerdicts = ({ findings, isManyMachines }: { findings: Findings; isManyMachines: boolean }) => (
-  <ul className="verdicts abreast">
+  <Abreast>
     {cardLines(findings, isManyMachines).map((line) => (
-      <li key={line.key} className="verdict told">
-        <span className="what">{line.what}{line.where && <span className="soft"> on {line.where}</span>}</span>
+      <li key={line.key} className="verdict">
+        <span className="what">{line.what}{line.where && <Soft> on {line.where}</Soft>}</span>
         {line.kind ? <Tag kind={line.kind} word={line.word} /> : <span />}
         <span className="says">{line.says}</span>
       </li>
     ))}
-  </ul>
+  </Abreast>
 )

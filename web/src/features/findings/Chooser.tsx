@@ -1,16 +1,18 @@
 import { KeyHint } from '@/ui/KeyHint'
+import { Soft } from '@/ui/kit'
+import { Select } from '@/ui/Select'
 
 type Props = { label: string; options: readonly { id: string; label: string }[]; chosen: string; keyName?: string; onChoose: (id: string) => void }
 
 /** One of several, by name. */
 export const Chooser = ({ label, options, chosen, keyName, onChoose }: Props) => (
-  <label className="soft noprint">
+  <Soft as="label" className="noprint">
     {label}{' '}
-    <select value={chosen} onChange={(event) => onChoose(event.target.value)}>
+    <Select value={chosen} onChange={(event) => onChoose(event.target.value)}>
       {options.map((option) => (
         <option key={option.id} value={option.id}>{option.label}</option>
       ))}
-    </select>
+    </Select>
     {keyName && <KeyHint name={keyName} />}
-  </label>
+  </Soft>
 )

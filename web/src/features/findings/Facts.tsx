@@ -9,6 +9,7 @@ import { useRef } from 'react'
 import type { Findings, RunSheet, Study } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { csvOf } from '@/format/table'
+import { Foot, PanelTop, Sheet, Soft } from '@/ui/kit'
 import { TableCaption } from '@/ui/TableCaption'
 
 import { factGroups, type FactGroup } from './factColumns'
@@ -23,16 +24,16 @@ const SECOND_HEAD = { top: 31 }
 /** Contenders side by side; lines on which they differ are marked. */
 export function Facts({ study, findings, sheet }: Props) {
   const lines = factLines(study, findings, sheet)
-  const box = useRef<HTMLElement>(null)
+  const box = useRef<HTMLDivElement>(null)
   const says = `${lines.filter((line) => line.differs).length} of ${lines.length} differ; those stand first`
   const groups = factGroups(study.contenders)
   const head = ['fact', ...study.contenders.map((one) => one.label)]
   return (
-    <section className="sheet" aria-label="Facts" ref={box}>
-      <div className="paneltop">
+    <Sheet as="section" aria-label="Facts" ref={box}>
+      <PanelTop>
         <h2>Facts</h2>
-        <span className="soft">{says}</span>
-      </div>
+        <Soft>{says}</Soft>
+      </PanelTop>
       <TableContainer tabIndex={0} role="group" aria-label="Facts of the contenders" sx={{ maxHeight: '72vh' }}>
         <Table stickyHeader>
           <TableCaption>Facts of the contenders side by side</TableCaption>
@@ -44,10 +45,10 @@ export function Facts({ study, findings, sheet }: Props) {
           </TableBody>
         </Table>
       </TableContainer>
-      <div className="foot noprint">
+      <Foot className="noprint">
         <KeepButtons box={box} hasPicture={false} name={[study.title, 'facts']} data={() => csvOf({ head, rows: lines.map((line) => [line.label, ...line.values]) })} head={['Facts', says]} />
-      </div>
-    </section>
+      </Foot>
+    </Sheet>
   )
 }
 

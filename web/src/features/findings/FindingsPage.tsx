@@ -1,3 +1,4 @@
+import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useOutletContext } from 'react-router'
@@ -5,15 +6,22 @@ import { useOutletContext } from 'react-router'
 import { findingsQuery } from '@/api/queries'
 import { entrantNames, type StudyContext } from '@/api/studyContext'
 import type { FindingRow } from '@/api/types'
+import { MIDDLE, Plain } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Empty, Failed, Loading } from '@/ui/States'
 
-import { PictureStrip } from './PictureStrip'
 import { PICTURES, picturesOf } from './pictures/registry'
-import { RowPanel } from './RowPanel'
+import { PictureStrip } from './PictureStrip'
 import { keepOrder, keptOrder, moved, ordered } from './rowOrder'
+import { RowPanel } from './RowPanel'
 import { presentSearch, useView } from './useView'
 import { VerdictSheet } from './VerdictSheet'
+
+const Pictures = styled('div')({ margin: '0 0 10px', '@media print': { margin: 0 } })
+const Two = styled('div')({
+  display: 'grid', gridTemplateColumns: 'minmax(300px,372px) minmax(0,1fr)', gap: 20, alignItems: 'start',
+  [MIDDLE]: { gridTemplateColumns: 'minmax(0,1fr)', '& > :last-child': { order: -1 } },
+})
 
 const chosenRow = (rows: readonly FindingRow[], search: URLSearchParams) =>
   rows.find((item) => item.key === search.get('row')) ?? rows[0]
@@ -99,11 +107,11 @@ export function FindingsPage() {
   }
   return (
     <>
-      <div className="pictures">
+      <Pictures>
         <PictureStrip label="Picture" choices={[{ id: '', label: 'One measure' }, ...pictures]} chosen={asked} keyName="O" onChoose={show} />
-      </div>
+      </Pictures>
       {asked && !picture ? <Missing asked={asked} onBack={() => show('')} /> : picture?.isWide ? <picture.Panel {...shared} /> : (
-        <div className="two">
+        <Two>
           <VerdictSheet
             findings={findings.data} rows={rows} chosen={picture ? '' : row.key} verdict={view.get('verdict')} withAside={withAside} onAside={turnAside}
             onChoose={choose} onVerdict={(verdict) => view.put({ verdict })} onReliability={() => show('failures')}
@@ -115,7 +123,7 @@ export function FindingsPage() {
               onBaseline={(lane) => view.put({ against: String(lane) })}
             />
           )}
-        </div>
+        </Two>
       )}
     </>
   )
@@ -127,7 +135,7 @@ function Missing({ asked, onBack }: { asked: string; onBack: () => void }) {
   return (
     <Empty title={known ? `This study has nothing for “${known.label}”` : `There is no picture called “${asked}”`}>
       <p>{known ? 'Nothing was measured that it shows.' : 'The address may be mistyped, or from another version.'} Choose one of those above.</p>
-      <button className="plain" onClick={onBack}>Show one measure</button>
+      <Plain onClick={onBack}>Show one measure</Plain>
     </Empty>
   )
 }

@@ -1,8 +1,10 @@
+import { styled } from '@mui/material/styles'
 import { useState, type RefObject } from 'react'
 
 import { embeddedFonts } from '@/api/fonts'
-import { KeyHint } from '@/ui/KeyHint'
 import { asPng, composedPicture, fileName, handOut } from '@/ui/keep'
+import { KeyHint } from '@/ui/KeyHint'
+import { Plain } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 
 type Props = {
@@ -16,6 +18,8 @@ type Props = {
 }
 
 const EDGE = 120
+
+const Keep = styled('span')({ display: 'inline-flex', gap: '4px 16px', flexWrap: 'wrap', alignItems: 'baseline' })
 
 /** Of several pictures one below the other, keys mean the first that is still in view. */
 function press(what: string) {
@@ -43,12 +47,12 @@ export function KeepButtons({ box, head, name, data, hasPicture }: Props) {
     { key: 'y', says: 'Copy the sentence', run: () => press('copy') },
   ])
   return (
-    <span className="keep">
-      {hasPicture && <button className="plain" data-keep="svg" onClick={svg}>Save picture<KeyHint name="S" /></button>}
-      {hasPicture && <button className="plain" data-keep="png" onClick={png}>PNG<KeyHint name="⇧ S" /></button>}
-      <button className="plain" data-keep="csv" onClick={csv}>Data<KeyHint name="D" /></button>
-      <button className="plain" data-keep="copy" onClick={copy}>Copy sentence<KeyHint name="Y" /></button>
+    <Keep>
+      {hasPicture && <Plain data-keep="svg" onClick={svg}>Save picture<KeyHint name="S" /></Plain>}
+      {hasPicture && <Plain data-keep="png" onClick={png}>PNG<KeyHint name="⇧ S" /></Plain>}
+      <Plain data-keep="csv" onClick={csv}>Data<KeyHint name="D" /></Plain>
+      <Plain data-keep="copy" onClick={copy}>Copy sentence<KeyHint name="Y" /></Plain>
       <span role="status">{said}</span>
-    </span>
+    </Keep>
   )
 }

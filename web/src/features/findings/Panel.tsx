@@ -5,8 +5,9 @@ import { csvOf, type Table } from '@/format/table'
 import { METHODS } from '@/format/terms'
 import { DataTable } from '@/ui/DataTable'
 import { KeyHint } from '@/ui/KeyHint'
-import { Term } from '@/ui/Term'
+import { Answer, Foot, Headline, PanelTop, Plain, Sheet, Soft } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
+import { Term } from '@/ui/Term'
 import { useWidth } from '@/ui/useWidth'
 
 import { KeepButtons } from './KeepButtons'
@@ -39,26 +40,26 @@ export function Panel({ study, title, about, method, headline, says, table, data
   const turn = () => view.put({ as: isTable ? '' : 'table' })
   useShortcuts([{ key: 'a', says: isTable ? 'As a picture' : 'As a table', run: turn }])
   return (
-    <section className="sheet" ref={ref} aria-label={title}>
-      <div className="paneltop">
+    <Sheet as="section" ref={ref} aria-label={title}>
+      <PanelTop>
         <h2>{title}</h2>
-        <span className="soft">
+        <Soft>
           {about}
           {method && <>, <Term says={METHODS[method] ?? ''}>{method.replaceAll('-', ' ')}</Term></>}
-        </span>
+        </Soft>
         {controls}
-      </div>
-      <p className="headline">{headline}</p>
-      <p className="answer" data-testid="answer">{says}</p>
+      </PanelTop>
+      <Headline className="headline">{headline}</Headline>
+      <Answer data-testid="answer">{says}</Answer>
       {isTable ? <DataTable table={table} /> : children(width)}
       {after}
-      <div className="foot noprint">
-        <button className="plain" onClick={turn} aria-pressed={isTable}>{isTable ? 'As a picture' : 'As a table'}<KeyHint name="A" /></button>
+      <Foot className="noprint">
+        <Plain onClick={turn} aria-pressed={isTable}>{isTable ? 'As a picture' : 'As a table'}<KeyHint name="A" /></Plain>
         <KeepButtons
           box={ref} hasPicture={!isTable} name={[study.title, title]} data={data ?? (() => csvOf(table))}
           head={[headline, says, [title, about, method?.replaceAll('-', ' '), study.title].filter(Boolean).join('; ')]}
         />
-      </div>
-    </section>
+      </Foot>
+    </Sheet>
   )
 }

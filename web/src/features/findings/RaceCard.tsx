@@ -1,28 +1,36 @@
 import Skeleton from '@mui/material/Skeleton'
+import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 
-import { bootPartsQuery, columnsQuery, disturbancesQuery, overMachinesQuery } from '@/api/queries'
 import { embeddedFonts } from '@/api/fonts'
+import { bootPartsQuery, columnsQuery, disturbancesQuery, overMachinesQuery } from '@/api/queries'
 import type { FindingRow, Findings, MachinesRow, Study } from '@/api/types'
 import { BootPartsPicture } from '@/charts/BootPartsPicture'
 import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
 import { RowPicture } from '@/charts/RowPicture'
 import { moment } from '@/format/numbers'
 import { GRADES } from '@/format/terms'
-import { KeyHint } from '@/ui/KeyHint'
 import { fileName, handOut, standalonePage } from '@/ui/keep'
+import { KeyHint } from '@/ui/KeyHint'
+import { Foot, Headline, Plain, Sheet, Soft } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { useFit } from '@/ui/useFit'
 import { useWidth } from '@/ui/useWidth'
 
-import { CardVerdicts } from './CardVerdicts'
 import { machineLines, mainRows } from './cardRows'
+import { CardVerdicts } from './CardVerdicts'
 import { partsSaid } from './partsSaid'
 import { measureSaid } from './rowWords'
 
 type Names = ReadonlyMap<number, string>
 type Props = { study: Study; findings: Findings; names: Names }
+
+const Card = styled('article')({
+  padding: '20px 28px', maxWidth: 960,
+  '& h2': { margin: '20px 0 6px' }, '& section': { breakInside: 'avoid' }, '& .headline': { padding: '0 0 4px', fontSize: 24 },
+  '@media print': { zoom: 'var(--fit,.6)', width: 960, padding: '0 28px', '& h2': { margin: '12px 0 2px' } },
+})
 
 const MAIN_OVER = ['boot.total', 'memory.used']
 
@@ -42,16 +50,16 @@ export function RaceCard({ study, findings, names }: Props) {
   const over = findings.machines.filter((one) => MAIN_OVER.includes(one.metric))
   const notes = [...new Map(findings.rows.flatMap((row) => row.fair_start.map((one) => [one.sentence, one] as const))).values()]
   return (
-    <div className="sheet">
-      <div className="foot noprint" style={{ borderTop: 0 }}>
-        <button className="plain" onClick={keep}>Save as one file<KeyHint name="S" /></button>
-        <button className="plain" onClick={() => window.print()}>Print</button>
-      </div>
-      <article className="card" ref={card}>
+    <Sheet>
+      <Foot className="noprint" sx={{ borderTop: 0 }}>
+        <Plain onClick={keep}>Save as one file<KeyHint name="S" /></Plain>
+        <Plain onClick={() => window.print()}>Print</Plain>
+      </Foot>
+      <Card className="card" ref={card}>
         <h1>{study.title}</h1>
-        <p className="soft">
+        <Soft as="p">
           {machines.join('; ')}. {study.contenders.length} contenders, {study.blocks} blocks in an order shuffled by seed {study.seed}; begun {moment(study.created_at)}
-        </p>
+        </Soft>
         <CardVerdicts findings={findings} isManyMachines={machines.length > 1} />
         <div ref={inner} />
         {over.map((row) => (
@@ -63,7 +71,7 @@ export function RaceCard({ study, findings, names }: Props) {
         {over.length === 0 && parts.data?.map((found) => (
           <section key={found.machine}>
             <h2>Parts of the boot, {found.machine}</h2>
-            <p className="headline">{partsSaid(found, names).headline}</p>
+            <Headline className="headline">{partsSaid(found, names).headline}</Headline>
             <BootPartsPicture found={found} names={names} width={width} isLow />
           </section>
         ))}
@@ -81,8 +89,8 @@ export function RaceCard({ study, findings, names }: Props) {
         <p>
           Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole family of pairs, against the margin that was stated before. {findings.expected_false} The figures hold for these installs on these machines.
         </p>
-      </article>
-    </div>
+      </Card>
+    </Sheet>
   )
 }
 
@@ -92,7 +100,7 @@ function CardOver({ study, row, width }: { study: Study; row: MachinesRow; width
   return (
     <section>
       <h2>Over machines: {measureSaid(row).toLowerCase()}</h2>
-      <p className="headline">{row.headline}</p>
+      <Headline className="headline">{row.headline}</Headline>
       {pairs.isPending && <Skeleton variant="rounded" height={160} aria-label="Fetching the picture" />}
       {pairs.data && <OverMachinesPicture row={row} pairs={pairs.data} baseline={pairs.data[0]!.a} laneOf={laneOf} width={width} />}
     </section>
@@ -104,7 +112,7 @@ function CardPicture({ study, row, names, width }: { study: Study; row: FindingR
   return (
     <section>
       <h2>{measureSaid(row)}, {row.machine}</h2>
-      <p className="headline">{row.headline}</p>
+      <Headline className="headline">{row.headline}</Headline>
       {columns.isPending && <Skeleton variant="rounded" height={160} aria-label="Fetching the picture" />}
       {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={width} isLow />}
     </section>

@@ -6,10 +6,11 @@ import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 
 import { captureFacts } from '@/api/captureFacts'
-import type { FindingRow } from '@/api/types'
 import { captureQuery, useSetAside } from '@/api/queries'
+import type { FindingRow } from '@/api/types'
 import type { RowReading } from '@/charts/layout/rowReadings'
 import { amount } from '@/format/numbers'
+import { LinkButton, Soft } from '@/ui/kit'
 import { TextsDrawer } from '@/ui/TextsDrawer'
 
 type Props = { line: RowReading; row: FindingRow; name: string; onClose: () => void; onAside: () => void }
@@ -27,7 +28,7 @@ export function ReadingEvidence({ line, row, name, onClose, onAside }: Props) {
     <TextsDrawer title={name} facts={facts} texts={capture.data?.evidence ?? []} onClose={onClose}>
       <SetAside line={line} onAside={onAside} />
       {capture.isPending && <Skeleton variant="rounded" height={180} aria-label="Fetching the evidence" />}
-      {capture.error && <p className="soft">{capture.error.message}</p>}
+      {capture.error && <Soft as="p">{capture.error.message}</Soft>}
     </TextsDrawer>
   )
 }
@@ -43,9 +44,9 @@ function SetAside({ line, onAside }: { line: RowReading; onAside: () => void }) 
     return (
       <p>
         Set aside: {line.setAside}.{' '}
-        <button className="link" disabled={change.isPending} onClick={() => change.mutate({ id: line.id, reason: null })}>
+        <LinkButton disabled={change.isPending} onClick={() => change.mutate({ id: line.id, reason: null })}>
           Let it count again
-        </button>
+        </LinkButton>
       </p>
     )
   }

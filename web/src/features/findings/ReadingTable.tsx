@@ -14,6 +14,7 @@ import type { FindingRow, ReadingColumns } from '@/api/types'
 import { ofRow, type RowReading } from '@/charts/layout/rowReadings'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { amount } from '@/format/numbers'
+import { LinkButton } from '@/ui/kit'
 import { TableCaption } from '@/ui/TableCaption'
 
 import { ReadingEvidence } from './ReadingEvidence'
@@ -39,16 +40,17 @@ export function ReadingTable({ row, columns, names }: Props) {
   const [page, setPage] = useState(0)
   const [openId, setOpenId] = useState<string | null>(null)
   const [asideId, setAsideId] = useState<string | null>(null)
-  const body = useRef<HTMLTableSectionElement>(null)
+  const box = useRef<HTMLDivElement>(null)
   useEffect(() => {
-    body.current?.scrollIntoView({ block: 'center' })
-    body.current?.querySelector('tr')?.focus({ preventScroll: true })
+    box.current?.scrollIntoView({ block: 'center' })
+    box.current?.scrollTo({ top: 0 })
+    box.current?.querySelector<HTMLElement>('tbody tr')?.focus({ preventScroll: true })
   }, [page])
   const lines = ofRow(row, columns)
   const open = lines.find((line) => line.id === openId)
   return (
     <>
-      <TableContainer sx={{ maxHeight: 420 }}>
+      <TableContainer ref={box} sx={{ maxHeight: 420 }}>
         <Table stickyHeader>
           <TableCaption>Readings of {row.label} in run order</TableCaption>
           <TableHead>
@@ -60,7 +62,7 @@ export function ReadingTable({ row, columns, names }: Props) {
               <TableCell />
             </TableRow>
           </TableHead>
-          <TableBody ref={body}>
+          <TableBody>
             {lines.slice(page * PAGE, (page + 1) * PAGE).map((line) => (
               <Line key={line.id} line={line} row={row} name={names.get(line.laneNo) ?? ''} onOpen={() => setOpenId(line.id)} />
             ))}
@@ -97,7 +99,7 @@ function Line({ line, row, name, onOpen }: LineProps) {
       <TableCell align="right" sx={struck}>{amount(line.value, { ...row.scale, decimals: row.scale.decimals + 1 })}</TableCell>
       <TableCell sx={{ color: 'text.secondary' }}>{line.setAside}</TableCell>
       <TableCell align="right">
-        <Button variant="text" size="small" tabIndex={-1} onClick={onOpen}>Evidence</Button>
+        <LinkButton onClick={onOpen}>Evidence</LinkButton>
       </TableCell>
     </TableRow>
   )

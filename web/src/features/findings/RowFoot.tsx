@@ -1,12 +1,18 @@
+import { styled } from '@mui/material/styles'
+
 import type { FindingRow, Study } from '@/api/types'
 import { GRADES, TERMS } from '@/format/terms'
+import { FairGrid } from '@/ui/FairGrid'
 import { KeyHint } from '@/ui/KeyHint'
-import { MethodLink } from '@/ui/MethodLink'
+import { Foot, Plain } from '@/ui/kit'
 import { later } from '@/ui/later'
+import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
 import { Term } from '@/ui/Term'
 
 const Override = later(() => import('./Override').then((module) => module.Override))
+
+const Differences = styled('details')({ flexBasis: '100%', '& summary': { cursor: 'pointer' } })
 
 type Props = { study: Study; row: FindingRow; isOpen: boolean; onToggle: () => void }
 
@@ -18,7 +24,7 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
   const [used, failed, aside] = [total((l) => l.summary?.n ?? 0), total((l) => l.failed), total((l) => l.set_aside)]
   const all = used + failed + aside
   return (
-    <div className="foot">
+    <Foot>
       <span>
         <b>{used}</b> of {all} runs count{failed || aside ? ': ' : ''}
         {[failed ? `${failed} failed` : '', aside ? `${aside} set aside` : ''].filter(Boolean).join(', ')}
@@ -27,12 +33,12 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
         <Term says={TERMS.margin.says}>margin</Term> {row.margin_text}; holds for these installs on this machine{row.family === 1 ? '' : `; the allowed error is shared over ${row.family} pairs`}
       </span>
       <MethodLink to="two-lanes" />
-      <button className="plain spread noprint" onClick={onToggle} aria-expanded={isOpen}>
+      <Plain className="spread noprint" onClick={onToggle} aria-expanded={isOpen}>
         {isOpen ? 'Hide readings' : 'Readings'}
         <KeyHint name="R" />
-      </button>
+      </Plain>
       <FairStart study={study} found={row.fair_start} />
-    </div>
+    </Foot>
   )
 }
 
@@ -40,11 +46,11 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
 function FairStart({ study, found }: { study: Study; found: readonly Difference[] }) {
   if (!found.length) return <span><Term says={TERMS.fair.says}>Fair start</Term>: <b>all started alike</b></span>
   return (
-    <details className="fairrow" open={found.some((one) => one.grade === 'breaks' && one.overridden === null)}>
+    <Differences open={found.some((one) => one.grade === 'breaks' && one.overridden === null)}>
       <summary>Fair start: <b>{found.map((one) => `${GRADES[one.grade]?.word ?? one.grade} (${one.label})`).join(', ')}</b></summary>
-      <div className="fair">
+      <FairGrid>
         {found.map((one) => (
-          <div key={one.key} style={{ display: 'contents' }}>
+          <div key={one.key}>
             <Tag kind={one.grade} word={GRADES[one.grade]?.word} says={GRADES[one.grade]?.says} />
             <span>
               {one.sentence}
@@ -53,7 +59,7 @@ function FairStart({ study, found }: { study: Study; found: readonly Difference[
             </span>
           </div>
         ))}
-      </div>
-    </details>
+      </FairGrid>
+    </Differences>
   )
 }

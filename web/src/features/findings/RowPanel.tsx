@@ -1,22 +1,26 @@
+import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
 
 import { columnsQuery, rowNotesQuery } from '@/api/queries'
 import type { FindingRow, ReadingColumns, Study } from '@/api/types'
 import { KeyHint } from '@/ui/KeyHint'
+import { Plain, Soft, WordList } from '@/ui/kit'
+import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
-import { later } from '@/ui/later'
 
 import { Chooser } from './Chooser'
 import { Panel } from './Panel'
 import { PictureStrip } from './PictureStrip'
-import { RowFoot } from './RowFoot'
 import { rowCsv } from './rowCsv'
+import { RowFoot } from './RowFoot'
 import { isLogAsked, ROW_VIEWS, type RowProps } from './rowViews'
 import { aboutRow } from './rowWords'
 import { useView } from './useView'
 
 const ReadingTable = later(() => import('./ReadingTable').then((module) => module.ReadingTable))
+
+const Deeds = styled('span')({ display: 'inline-flex', gap: 12, alignItems: 'baseline', flexWrap: 'wrap' })
 
 type Names = ReadonlyMap<number, string>
 
@@ -55,7 +59,7 @@ export function RowPanel(props: Props) {
         <>
           {columns.error && <Failed error={columns.error} onRetry={() => void columns.refetch()} />}
           {columns.isPending && <Loading what="the readings" />}
-          {asked !== shown.id && <p className="warning" role="status">{viewMissing(asked)}</p>}
+          {asked !== shown.id && <Soft as="p" role="status" sx={{ px: 2, m: 0 }}>{viewMissing(asked)}</Soft>}
           {columns.data && <shown.Shown {...props} columns={columns.data} width={width} />}
         </>
       )}
@@ -82,13 +86,13 @@ function Controls({ row, names, baseline, onBaseline, views, shown, columns, onC
     <>
       <PictureStrip label="View" choices={views} chosen={shown} keyName="V" onChoose={onChoose} />
       {shown === 'lanes' && (
-        <span className="spread noprint" style={{ display: 'inline-flex', gap: 12, alignItems: 'baseline', flexWrap: 'wrap' }}>
-          {canLog && <button className="plain" aria-pressed={isLog} onClick={turn}>{isLog ? 'linear' : 'log'} scale<KeyHint name="L" /></button>}
+        <Deeds className="spread noprint">
+          {canLog && <Plain aria-pressed={isLog} onClick={turn}>{isLog ? 'linear' : 'log'} scale<KeyHint name="L" /></Plain>}
           <Chooser
             label="against" keyName="B" chosen={String(baseline)} onChoose={(lane) => onBaseline(Number(lane))}
             options={lanes.map((lane) => ({ id: String(lane.lane_no), label: names.get(lane.lane_no) ?? '' }))}
           />
-        </span>
+        </Deeds>
       )}
     </>
   )
@@ -99,9 +103,9 @@ function Words({ row, baseline, names }: { row: FindingRow; baseline: number | n
   const pairs = row.pairs.filter((pair) => pair.a === baseline)
   if (baseline === null || !pairs.length) return null
   return (
-    <ul className="words" aria-label={`Against ${names.get(baseline)}`}>
+    <WordList aria-label={`Against ${names.get(baseline)}`}>
       {pairs.map((pair) => <li key={pair.b}>{pair.sentence}</li>)}
-    </ul>
+    </WordList>
   )
 }
 
@@ -111,10 +115,10 @@ function Notes({ study, row, names }: { study: Study; row: FindingRow; names: Na
   const told = (found.data ?? []).filter((lane) => lane.notes.length)
   if (!told.length) return null
   return (
-    <ul className="words" data-testid="notes">
+    <WordList data-testid="notes">
       {told.map((lane) => (
         <li key={lane.lane_no}><b>{names.get(lane.lane_no)}:</b> {lane.notes.join(' ')}</li>
       ))}
-    </ul>
+    </WordList>
   )
 }

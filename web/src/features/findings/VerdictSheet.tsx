@@ -1,14 +1,18 @@
 import Checkbox from '@mui/material/Checkbox'
 import FormControlLabel from '@mui/material/FormControlLabel'
+import { styled } from '@mui/material/styles'
 import { useEffect, useRef, useState } from 'react'
 
 import type { FindingRow, Findings } from '@/api/types'
 import { GRADES, VERDICTS } from '@/format/terms'
 import { KeyHint } from '@/ui/KeyHint'
+import { MIDDLE, Sheet, Soft, SoftSmall } from '@/ui/kit'
 import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
 
+import { Chooser } from './Chooser'
 import { measureSaid } from './rowWords'
+import { VerdictList } from './VerdictList'
 
 type Props = {
   findings: Findings
@@ -23,6 +27,11 @@ type Props = {
   onReliability: () => void
   onMove: (key: string, before: string) => void
 }
+
+const Own = styled(Sheet)({
+  position: 'sticky', top: 12, maxHeight: 'max(340px,calc(100vh - 240px))', overflowY: 'auto',
+  [MIDDLE]: { position: 'static', maxHeight: 'none' }, '@media print': { position: 'static', maxHeight: 'none' },
+})
 
 /** What of the start is said in the sheet: the gravest grade, and how many differences bear it. */
 function startSaid(row: FindingRow): string {
@@ -54,32 +63,27 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onAsi
   const hasAside = findings.rows.some((row) => row.lanes.some((lane) => lane.set_aside > 0))
   const decided = findings.rows.filter((row) => !['undecided', 'not comparable'].includes(row.verdict)).length
   return (
-    <div className="sheet own" ref={list}>
-      <ul className="verdicts">
+    <Own ref={list}>
+      <VerdictList className="verdicts">
         <li>
           <header>
             <h2>Verdicts</h2>
-            <div className="soft small">
+            <SoftSmall as="div">
               {decided} of {findings.rows.length} decided. {findings.expected_false}{' '}
               <MethodLink to="the-verdict" />
-            </div>
+            </SoftSmall>
             {(withAside || hasAside) && (
               <FormControlLabel
                 control={<Checkbox size="small" checked={withAside} onChange={onAside} />}
+                sx={{ display: 'flex' }}
                 label={<>with what was set aside<KeyHint name="W" /></>}
               />
             )}
             {verdicts.length > 1 && (
-              <label className="soft small noprint">
-                show{' '}
-                <select value={verdict} onChange={(event) => onVerdict(event.target.value)}>
-                  <option value="">every verdict</option>
-                  {verdicts.map((one) => (
-                    <option key={one} value={one}>{one}</option>
-                  ))}
-                </select>
-                <KeyHint name="F" />
-              </label>
+              <Chooser
+                label="show" chosen={verdict} keyName="F" onChoose={onVerdict}
+                options={[{ id: '', label: 'every verdict' }, ...verdicts.map((one) => ({ id: one, label: one }))]}
+              />
             )}
           </header>
         </li>
@@ -96,8 +100,8 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onAsi
             >
               <span className="what">
                 {measureSaid(row)}
-                {isTwice(row, findings.rows) && <span className="soft"> ({row.method.replaceAll('-', ' ')})</span>}
-                {machines.size > 1 && <span className="soft"> on {row.machine}</span>}
+                {isTwice(row, findings.rows) && <Soft> ({row.method.replaceAll('-', ' ')})</Soft>}
+                {machines.size > 1 && <Soft> on {row.machine}</Soft>}
               </span>
               <Tag kind={row.verdict} word={row.verdict_text} says={VERDICTS[row.verdict]} />
               <span className="says">
@@ -112,14 +116,14 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onAsi
             <button className="verdict" onClick={onReliability}>
               <span className="what">
                 Reliability, {row.procedure}
-                {machines.size > 1 && <span className="soft"> on {row.machine}</span>}
+                {machines.size > 1 && <Soft> on {row.machine}</Soft>}
               </span>
               <Tag kind={row.verdict} word={row.verdict_text} />
               <span className="says">{row.sentence}</span>
             </button>
           </li>
         ))}
-      </ul>
-    </div>
+      </VerdictList>
+    </Own>
   )
 }

@@ -2,6 +2,7 @@ import { useEffect } from 'react'
 import { Link } from 'react-router'
 
 import { GRADES, METHODS, TERMS, VERDICTS } from '@/format/terms'
+import { Main, Prose } from '@/ui/kit'
 
 type Entry = { word: string; says: string }
 
@@ -13,8 +14,8 @@ export function GlossaryPage() {
     document.title = 'Glossary · Hare Mile'
   }, [])
   return (
-    <main>
-      <article className="sheet prose">
+    <Main>
+      <Prose as="article">
         <h1>Glossary</h1>
         <p>
           The words on these pages. How each figure is calculated stands under <Link to="/methods">Methods</Link>.
@@ -24,8 +25,8 @@ export function GlossaryPage() {
         <p>Of memory and space, <b>uses less</b> and <b>uses more</b> say the same as ahead and behind.</p>
         <Part title="How a reading was taken" entries={byWord(Object.entries(METHODS).map(([key, says]) => ({ word: key.replaceAll('-', ' '), says })))} />
         <Part title="How fair the start was" entries={Object.values(GRADES)} />
-      </article>
-    </main>
+      </Prose>
+    </Main>
   )
 }
 

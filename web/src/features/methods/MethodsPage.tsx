@@ -3,6 +3,7 @@ import { useEffect } from 'react'
 import { useLocation } from 'react-router'
 
 import { methodsQuery } from '@/api/queries'
+import { Main, Prose } from '@/ui/kit'
 import { Failed, Loading } from '@/ui/States'
 
 /** How everything is calculated; opens at the heading that the address names. */
@@ -15,10 +16,10 @@ export function MethodsPage() {
     if (html && hash) document.getElementById(hash.slice(1))?.scrollIntoView()
   }, [html, hash])
   return (
-    <main>
+    <Main>
       {page.error && <Failed error={page.error} onRetry={() => void page.refetch()} />}
       {page.isPending && <Loading what="the methods" />}
-      {html && <article className="sheet prose" dangerouslySetInnerHTML={{ __html: html }} />}
-    </main>
+      {html && <Prose as="article" dangerouslySetInnerHTML={{ __html: html }} />}
+    </Main>
   )
 }

@@ -1,15 +1,24 @@
 import Button from '@mui/material/Button'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableContainer from '@mui/material/TableContainer'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
 
 import { auditQuery } from '@/api/people'
 import { moment } from '@/format/numbers'
+import { Foot, PanelTop, Sheet, Soft, SoftSmall } from '@/ui/kit'
 import { Empty, Failed, Loading } from '@/ui/States'
 
 import { actFacts, actWords } from './words'
 
 const PAGE = 200
+const Below = styled('div')({ marginTop: 14 })
 
 /** What was done and by whom, the newest first. Nothing here can be changed. */
 export function Acts() {
@@ -19,44 +28,46 @@ export function Acts() {
   if (acts.error) return <Failed error={acts.error} onRetry={() => void acts.refetch()} />
   if (!acts.data.length && before === null) {
     return (
+      <Below>
       <Empty title="Nobody has changed anything yet.">
         <p>Who plans, sets aside, overrides or makes a key is written down here, with what stood there before.</p>
       </Empty>
+      </Below>
     )
   }
   return (
-    <section className="sheet page">
-      <div className="paneltop">
+    <Sheet as="section" sx={{ mt: 1.75 }}>
+      <PanelTop>
         <h2>What was done</h2>
-        <span className="soft">the newest first</span>
-      </div>
-      <div className="scroll">
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>When</th>
-              <th>Who</th>
-              <th>What</th>
-            </tr>
-          </thead>
-          <tbody>
+        <Soft>the newest first</Soft>
+      </PanelTop>
+      <TableContainer>
+        <Table>
+          <TableHead>
+            <TableRow>
+              <TableCell>When</TableCell>
+              <TableCell>Who</TableCell>
+              <TableCell>What</TableCell>
+            </TableRow>
+          </TableHead>
+          <TableBody>
             {acts.data.map((act) => (
-              <tr key={act.id}>
-                <td className="num nowrap">{moment(act.at)}</td>
-                <td>
+              <TableRow key={act.id}>
+                <TableCell sx={{ whiteSpace: 'nowrap', fontVariantNumeric: 'tabular-nums' }}>{moment(act.at)}</TableCell>
+                <TableCell>
                   {act.who}
-                  <div className="soft small">{act.way}</div>
-                </td>
-                <td>
+                  <SoftSmall as="div">{act.way}</SoftSmall>
+                </TableCell>
+                <TableCell>
                   {act.study_id ? <Link to={`/studies/${act.study_id}/run`}>{actWords(act.what)}</Link> : actWords(act.what)}
-                  <div className="soft small">{actFacts(act.facts)}</div>
-                </td>
-              </tr>
+                  <SoftSmall as="div">{actFacts(act.facts)}</SoftSmall>
+                </TableCell>
+              </TableRow>
             ))}
-          </tbody>
-        </table>
-      </div>
-      <div className="foot">
+          </TableBody>
+        </Table>
+      </TableContainer>
+      <Foot>
         {before !== null && (
           <Button size="small" color="inherit" onClick={() => setBefore(null)}>
             Newest
@@ -67,7 +78,7 @@ export function Acts() {
             Older
           </Button>
         )}
-      </div>
-    </section>
+      </Foot>
+    </Sheet>
   )
 }

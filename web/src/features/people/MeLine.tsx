@@ -3,6 +3,7 @@ import Button from '@mui/material/Button'
 import { useSignOut } from '@/api/people'
 import { forgetPageSecret } from '@/api/session'
 import type { Schemas } from '@/api/types'
+import { Actions } from '@/ui/kit'
 
 import { ROLES } from './words'
 
@@ -17,7 +18,7 @@ export function MeLine({ me }: { me: Schemas['WhoOut'] }) {
       },
     })
   return (
-    <div className="actions">
+    <Actions>
       <span>
         Signed in as <b>{me.name}</b>, who {ROLES[me.role]}
         {me.way === 'paired device' && '; this is a paired device'}
@@ -25,6 +26,6 @@ export function MeLine({ me }: { me: Schemas['WhoOut'] }) {
       <Button variant="outlined" color="inherit" size="small" onClick={leave} disabled={out.isPending}>
         Sign out
       </Button>
-    </div>
+    </Actions>
   )
 }

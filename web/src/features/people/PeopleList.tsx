@@ -1,10 +1,17 @@
 import Button from '@mui/material/Button'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableContainer from '@mui/material/TableContainer'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { peopleQuery, usePairDevice } from '@/api/people'
 import { moment } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
+import { Actions, LinkButton, PanelTop, Sheet, Soft, WIDE } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 
@@ -25,10 +32,10 @@ export function PeopleList({ me }: { me: string }) {
   ])
   const error = people.error ?? pair.error
   return (
-    <section className="sheet">
-      <div className="paneltop">
+    <Sheet as="section">
+      <PanelTop>
         <h2>Who may come in</h2>
-        <div className="actions spread">
+        <Actions className="spread">
           <Button size="small" variant="outlined" color="inherit" onClick={() => pair.mutate()} disabled={pair.isPending}>
             Pair a device
             <KeyHint name="D" />
@@ -37,42 +44,42 @@ export function PeopleList({ me }: { me: string }) {
             Make a key
             <KeyHint name="N" />
           </Button>
-        </div>
-      </div>
+        </Actions>
+      </PanelTop>
       {people.isPending && <Loading what="the people" />}
       {error && <Failed error={error} />}
-      <div className="scroll">
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>Person</th>
-              <th>Role</th>
-              <th className="r">Keys that hold</th>
-              <th className="wide">Since</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
+      <TableContainer>
+        <Table>
+          <TableHead>
+            <TableRow>
+              <TableCell>Person</TableCell>
+              <TableCell>Role</TableCell>
+              <TableCell align="right">Keys that hold</TableCell>
+              <TableCell sx={WIDE}>Since</TableCell>
+              <TableCell />
+            </TableRow>
+          </TableHead>
+          <TableBody>
             {people.data?.map((person) => (
-              <tr key={person.name}>
-                <td>
+              <TableRow key={person.name}>
+                <TableCell>
                   <b>{person.name}</b>
-                </td>
-                <td>
-                  {person.role} <span className="soft">{ROLES[person.role]}</span>
-                </td>
-                <td className="r">{person.keys}</td>
-                <td className="wide">{moment(person.made_at)}</td>
-                <td className="r">
-                  <button className="link" onClick={() => setRevoking(person.name)} aria-label={`Revoke every key and session of ${person.name}`}>
+                </TableCell>
+                <TableCell>
+                  {person.role} <Soft>{ROLES[person.role]}</Soft>
+                </TableCell>
+                <TableCell align="right">{person.keys}</TableCell>
+                <TableCell sx={WIDE}>{moment(person.made_at)}</TableCell>
+                <TableCell align="right">
+                  <LinkButton onClick={() => setRevoking(person.name)} aria-label={`Revoke every key and session of ${person.name}`}>
                     Revoke
-                  </button>
-                </td>
-              </tr>
+                  </LinkButton>
+                </TableCell>
+              </TableRow>
             ))}
-          </tbody>
-        </table>
-      </div>
+          </TableBody>
+        </Table>
+      </TableContainer>
       {revoking !== null && <RevokeDialog name={revoking} isMe={revoking === me} onClose={() => setRevoking(null)} />}
       {isAdding && <AddPersonDialog onClose={() => setAdding(false)} />}
       {pair.data && (
@@ -81,11 +88,11 @@ export function PeopleList({ me }: { me: string }) {
             Open this server’s address on the device and type the code there within {pair.data.minutes} minutes.
             It may then look, and do what belongs to a run at the machine: note a disturbance, skip, stop, plan again.
           </p>
-          <p className="soft">
+          <Soft as="p">
             Without encryption what the device sends can be overheard by others on the network; it says so itself.
-          </p>
+          </Soft>
         </SecretDialog>
       )}
-    </section>
+    </Sheet>
   )
 }

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect } from 'react'
 
 import { sessionQuery } from '@/api/people'
+import { Main, Soft, Stack, TitleBar } from '@/ui/kit'
 import { Failed, Loading } from '@/ui/States'
 
 import { Acts } from './Acts'
@@ -16,23 +17,23 @@ export function PeoplePage() {
     document.title = 'People · Hare Mile'
   }, [])
   return (
-    <main>
-      <div className="titlebar">
+    <Main>
+      <TitleBar>
         <div>
           <h1>People</h1>
-          <div className="soft">who may come in, which browsers are signed in, and what everybody did</div>
+          <Soft as="div">who may come in, which browsers are signed in, and what everybody did</Soft>
         </div>
         {me.data && <MeLine me={me.data} />}
-      </div>
+      </TitleBar>
       {me.isPending && <Loading what="who you are" />}
       {me.error && <Failed error={me.error} onRetry={() => void me.refetch()} />}
       {me.data?.role === 'own' && (
-        <div className="page stack">
+        <Stack sx={{ mt: 1 }}>
           <PeopleList me={me.data.name} />
           <SessionList />
-        </div>
+        </Stack>
       )}
       {me.data && <Acts />}
-    </main>
+    </Main>
   )
 }

@@ -3,7 +3,13 @@ import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
+import { styled } from '@mui/material/styles'
 import type { ReactNode } from 'react'
+
+const Secret = styled('p')({
+  font: '650 20px/1.4 ui-monospace,monospace', overflowWrap: 'anywhere', backgroundColor: 'var(--hm-paper)', border: '1px solid var(--hm-rule)',
+  padding: '10px 14px', margin: '0 0 12px', userSelect: 'all',
+})
 
 type Props = { title: string; secret: string; onClose: () => void; children: ReactNode }
 
@@ -15,7 +21,7 @@ export function SecretDialog({ title, secret, onClose, children }: Props) {
         {title}
       </DialogTitle>
       <DialogContent>
-        <p className="secret">{secret}</p>
+        <Secret>{secret}</Secret>
         {children}
       </DialogContent>
       <DialogActions>

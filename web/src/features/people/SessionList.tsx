@@ -1,7 +1,14 @@
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableContainer from '@mui/material/TableContainer'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
 import { useQuery } from '@tanstack/react-query'
 
 import { sessionsQuery, useRevokeSession } from '@/api/people'
 import { moment } from '@/format/numbers'
+import { LinkButton, PanelTop, Sheet, Soft, WIDE } from '@/ui/kit'
 import { Failed, Loading } from '@/ui/States'
 
 import { browserName } from './words'
@@ -11,46 +18,46 @@ export function SessionList() {
   const sessions = useQuery(sessionsQuery())
   const revoke = useRevokeSession()
   return (
-    <section className="sheet">
-      <div className="paneltop">
+    <Sheet as="section">
+      <PanelTop>
         <h2>Signed-in browsers</h2>
-      </div>
+      </PanelTop>
       {sessions.isPending && <Loading what="the sessions" />}
       {(sessions.error ?? revoke.error) && <Failed error={(sessions.error ?? revoke.error)!} />}
-      <div className="scroll">
-        <table className="rows">
-          <thead>
-            <tr>
-              <th>Browser</th>
-              <th>Person</th>
-              <th>Last seen</th>
-              <th className="wide">Ends</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
+      <TableContainer>
+        <Table>
+          <TableHead>
+            <TableRow>
+              <TableCell>Browser</TableCell>
+              <TableCell>Person</TableCell>
+              <TableCell>Last seen</TableCell>
+              <TableCell sx={WIDE}>Ends</TableCell>
+              <TableCell />
+            </TableRow>
+          </TableHead>
+          <TableBody>
             {sessions.data?.map((session) => (
-              <tr key={session.id} className={session.is_this ? 'now' : undefined}>
-                <td title={session.agent}>
+              <TableRow key={session.id} selected={session.is_this}>
+                <TableCell title={session.agent}>
                   {browserName(session.agent)}
                   {session.is_this && <b>, this one</b>}
-                  {session.way === 'paired device' && <span className="soft">, paired</span>}
-                </td>
-                <td>{session.person}</td>
-                <td>{moment(session.seen_at)}</td>
-                <td className="wide">{moment(session.expires_at)}</td>
-                <td className="r">
+                  {session.way === 'paired device' && <Soft>, paired</Soft>}
+                </TableCell>
+                <TableCell>{session.person}</TableCell>
+                <TableCell>{moment(session.seen_at)}</TableCell>
+                <TableCell sx={WIDE}>{moment(session.expires_at)}</TableCell>
+                <TableCell align="right">
                   {!session.is_this && (
-                    <button className="link" onClick={() => revoke.mutate(session.id)} aria-label={`Sign out ${browserName(session.agent)} of ${session.person}`}>
+                    <LinkButton onClick={() => revoke.mutate(session.id)} aria-label={`Sign out ${browserName(session.agent)} of ${session.person}`}>
                       Sign out
-                    </button>
+                    </LinkButton>
                   )}
-                </td>
-              </tr>
+                </TableCell>
+              </TableRow>
             ))}
-          </tbody>
-        </table>
-      </div>
-    </section>
+          </TableBody>
+        </Table>
+      </TableContainer>
+    </Sheet>
   )
 }

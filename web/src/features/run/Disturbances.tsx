@@ -1,4 +1,5 @@
 import Button from '@mui/material/Button'
+import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
@@ -7,8 +8,11 @@ import type { RunSheet } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { moment } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
+import { Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
 import { LineDialog } from '@/ui/LineDialog'
 import { useShortcuts } from '@/ui/shortcuts'
+
+const Noted = styled('div')({ marginTop: 6 })
 
 type Props = { studyId: string; sheet: RunSheet; names: ReadonlyMap<number, string> }
 
@@ -19,22 +23,22 @@ export function Disturbances({ studyId, sheet, names }: Props) {
   const [isNoting, setNoting] = useState(false)
   useShortcuts([{ key: 'n', says: 'Note a disturbance', run: () => setNoting(true) }])
   return (
-    <div className="sheet" style={{ padding: '12px 16px' }}>
-      <div style={{ display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 12 }}>
+    <Sheet sx={{ padding: '12px 16px' }}>
+      <TitleBar sx={{ alignItems: 'baseline' }}>
         <h2>Disturbances</h2>
         <Button size="small" color="inherit" onClick={() => setNoting(true)}>
           Note one
           <KeyHint name="N" />
         </Button>
-      </div>
-      {noted.error && <p className="soft">{noted.error.message}</p>}
-      {noted.data?.length === 0 && <div className="soft">none was noted</div>}
+      </TitleBar>
+      {noted.error && <Soft as="p">{noted.error.message}</Soft>}
+      {noted.data?.length === 0 && <Soft as="div">none was noted</Soft>}
       {noted.data?.map((one) => {
         const run = sheet.runs.find((item) => item.id === one.run_id)
         return (
-          <div key={one.id} style={{ marginTop: 6 }}>
+          <Noted key={one.id}>
             {one.text}
-            <div className="soft small">
+            <SoftSmall as="div">
               {moment(one.at)}
               {run && (
                 <>
@@ -42,8 +46,8 @@ export function Disturbances({ studyId, sheet, names }: Props) {
                   {names.get(run.lane_no)}
                 </>
               )}
-            </div>
-          </div>
+            </SoftSmall>
+          </Noted>
         )
       })}
       {isNoting && (
@@ -54,6 +58,6 @@ export function Disturbances({ studyId, sheet, names }: Props) {
           It is kept with the time and the run that is under way. No reading is changed by it.
         </LineDialog>
       )}
-    </div>
+    </Sheet>
   )
 }

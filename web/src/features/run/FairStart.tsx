@@ -2,6 +2,8 @@ import { useQuery } from '@tanstack/react-query'
 
 import { findingsQuery } from '@/api/queries'
 import { GRADES, TERMS } from '@/format/terms'
+import { FairGrid } from '@/ui/FairGrid'
+import { Sheet, Soft, SoftSmall } from '@/ui/kit'
 import { Loading } from '@/ui/States'
 import { Tag } from '@/ui/Tag'
 import { Term } from '@/ui/Term'
@@ -19,19 +21,19 @@ export function FairStart({ studyId }: { studyId: string }) {
   const order = ['breaks', 'weakens', 'note']
   const differences = [...found.values()].sort((a, b) => order.indexOf(a.grade) - order.indexOf(b.grade))
   return (
-    <div className="sheet" style={{ padding: '12px 16px' }}>
+    <Sheet sx={{ padding: '12px 16px' }}>
       <h2><Term says={TERMS.fair.says}>Fair start</Term></h2>
-      <div className="soft">what differs between the contenders</div>
+      <Soft as="div">what differs between the contenders</Soft>
       {findings.isPending && <Loading what="the conditions" />}
-      {findings.error && <p className="soft">{findings.error.message}</p>}
+      {findings.error && <Soft as="p">{findings.error.message}</Soft>}
       {findings.data && (
-        <div className="fair">
+        <FairGrid>
           {differences.map((difference) => (
-            <div key={difference.sentence} style={{ display: 'contents' }}>
+            <div key={difference.sentence}>
               <Tag kind={difference.grade} word={GRADES[difference.grade]?.word} says={GRADES[difference.grade]?.says} />
               <span>
                 {difference.sentence}
-                <span className="soft small">: {difference.remedy}</span>
+                <SoftSmall>: {difference.remedy}</SoftSmall>
               </span>
             </div>
           ))}
@@ -41,8 +43,8 @@ export function FairStart({ studyId }: { studyId: string }) {
               <span>{findings.data.rows.length ? 'every condition that was stated' : 'nothing was read yet'}</span>
             </>
           )}
-        </div>
+        </FairGrid>
       )}
-    </div>
+    </Sheet>
   )
 }

@@ -1,9 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 
-import type { RunSheet } from '@/api/types'
 import { captureFacts } from '@/api/captureFacts'
 import { captureQuery } from '@/api/queries'
+import type { RunSheet } from '@/api/types'
 import { amount } from '@/format/numbers'
+import { Soft } from '@/ui/kit'
 import { TextsDrawer } from '@/ui/TextsDrawer'
 
 type Props = { runId: string; sheet: RunSheet; names: ReadonlyMap<number, string>; onClose: () => void }
@@ -22,8 +23,8 @@ export function RunEvidence({ runId, sheet, names, onClose }: Props) {
   ]
   return (
     <TextsDrawer title={names.get(run.lane_no) ?? 'Run'} facts={facts} texts={capture.data?.evidence ?? []} onClose={onClose}>
-      {capture.isPending && <p className="soft">Fetching the evidence …</p>}
-      {capture.error && <p className="soft">{capture.error.message}</p>}
+      {capture.isPending && <Soft as="p">Fetching the evidence …</Soft>}
+      {capture.error && <Soft as="p">{capture.error.message}</Soft>}
     </TextsDrawer>
   )
 }

@@ -1,17 +1,24 @@
 import Button from '@mui/material/Button'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableContainer from '@mui/material/TableContainer'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
 
-import type { Run, RunSheet, Study } from '@/api/types'
 import { usePlanAgain, usePlanFailedAgain } from '@/api/queries'
+import type { Run, RunSheet, Study } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { duration } from '@/format/numbers'
 import { TERMS } from '@/format/terms'
-
 import { KeyHint } from '@/ui/KeyHint'
+import { LinkButton, Sheet, Soft, WIDE } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
+import { TableCaption } from '@/ui/TableCaption'
 import { Term } from '@/ui/Term'
 
-import { SkipButton } from './SkipButton'
 import { conditionOf, howItIsRun } from './sheetWords'
+import { SkipButton } from './SkipButton'
 import { typicalSeconds } from './stages'
 
 type Props = { study: Study; sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
@@ -23,15 +30,15 @@ export function RunTable({ study, sheet, names, onOpen }: Props) {
   const next = sheet.runs.filter((run) => ['leased', 'running', 'planned'].includes(run.state))
   const failed = sheet.runs.filter((run) => run.state === 'failed')
   return (
-    <div className="sheet scroll">
+    <Sheet as={TableContainer}>
       {next.length > 0 && <NextRuns study={study} sheet={sheet} runs={next} names={names} />}
       {next.length === 0 && failed.length === 0 && (
-        <p className="soft" style={{ padding: '10px 16px', margin: 0 }}>
+        <Soft as="p" sx={{ padding: '10px 16px', m: 0 }}>
           Every run is done, and none failed. The answer stands on the Findings page.
-        </p>
+        </Soft>
       )}
       {failed.length > 0 && <FailedRuns studyId={study.id} runs={failed} names={names} onOpen={onOpen} />}
-    </div>
+    </Sheet>
   )
 }
 
@@ -42,45 +49,45 @@ function NextRuns({ study, sheet, runs, names }: NextProps) {
   const left = typical === null ? '' : `, about ${duration(typical * runs.length)} to go`
   const ways = new Map(study.contenders.map((one) => [one.lane_no, howItIsRun(one.install)]))
   return (
-    <table className="rows">
-      <caption className="hidden">Runs to come</caption>
-      <thead>
-        <tr>
-          <th>next</th>
-          <th>contender</th>
-          <th>procedure</th>
-          <th className="wide">condition</th>
-          <th className="wide"><Term says={TERMS.rig.says}>how it is run</Term></th>
-          <th className="r"><Term says={TERMS.block.says}>block</Term></th>
-          {typical !== null && <th className="r">about</th>}
-          <th />
-        </tr>
-      </thead>
-      <tbody>
+    <Table>
+      <TableCaption>Runs to come</TableCaption>
+      <TableHead>
+        <TableRow>
+          <TableCell>next</TableCell>
+          <TableCell>contender</TableCell>
+          <TableCell>procedure</TableCell>
+          <TableCell sx={WIDE}>condition</TableCell>
+          <TableCell sx={WIDE}><Term says={TERMS.rig.says}>how it is run</Term></TableCell>
+          <TableCell align="right"><Term says={TERMS.block.says}>block</Term></TableCell>
+          {typical !== null && <TableCell align="right">about</TableCell>}
+          <TableCell />
+        </TableRow>
+      </TableHead>
+      <TableBody>
         {runs.slice(0, MOST_NEXT).map((run, i) => (
-          <tr key={run.id} className={run.state === 'planned' ? '' : 'now'}>
-            <td>{run.state === 'planned' ? i + 1 : 'now'}</td>
-            <td>
+          <TableRow key={run.id} selected={run.state !== 'planned'}>
+            <TableCell>{run.state === 'planned' ? i + 1 : 'now'}</TableCell>
+            <TableCell>
               <LaneSign laneNo={run.lane_no} />
               {names.get(run.lane_no)}
-            </td>
-            <td>{run.procedure}{run.attempt > 1 ? `, try ${run.attempt}` : ''}</td>
-            <td className="wide">{conditionOf(run, sheet)}</td>
-            <td className="wide">{ways.get(run.lane_no)}</td>
-            <td className="r">{run.block}</td>
-            {typical !== null && <td className="r">{duration(typicalSeconds(sheet, run) ?? typical)}</td>}
-            <td className="r">
+            </TableCell>
+            <TableCell>{run.procedure}{run.attempt > 1 ? `, try ${run.attempt}` : ''}</TableCell>
+            <TableCell sx={WIDE}>{conditionOf(run, sheet)}</TableCell>
+            <TableCell sx={WIDE}>{ways.get(run.lane_no)}</TableCell>
+            <TableCell align="right">{run.block}</TableCell>
+            {typical !== null && <TableCell align="right">{duration(typicalSeconds(sheet, run) ?? typical)}</TableCell>}
+            <TableCell align="right">
               {run.state === 'planned' && <SkipButton runId={run.id} what={`block ${run.block} of ${names.get(run.lane_no)}`} />}
-            </td>
-          </tr>
+            </TableCell>
+          </TableRow>
         ))}
-        <tr>
-          <td colSpan={8} className="soft">
+        <TableRow>
+          <TableCell colSpan={8} sx={{ color: 'text.secondary' }}>
             {runs.length} to come{left}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+          </TableCell>
+        </TableRow>
+      </TableBody>
+    </Table>
   )
 }
 
@@ -91,44 +98,44 @@ function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
   const all = usePlanFailedAgain(studyId)
   useShortcuts([{ key: 'a', says: 'Plan all failed runs again', run: () => all.mutate() }])
   return (
-    <table className="rows">
-      <caption className="hidden">Runs that failed</caption>
-      <thead>
-        <tr>
-          <th>failed</th>
-          <th className="r">block</th>
-          <th>reason</th>
-          <th className="r">
+    <Table>
+      <TableCaption>Runs that failed</TableCaption>
+      <TableHead>
+        <TableRow>
+          <TableCell>failed</TableCell>
+          <TableCell align="right">block</TableCell>
+          <TableCell>reason</TableCell>
+          <TableCell align="right">
             {runs.length > 1 && (
               <Button size="small" color="inherit" disabled={all.isPending} onClick={() => all.mutate()}>
                 Plan all {runs.length} again
                 <KeyHint name="A" />
               </Button>
             )}
-          </th>
-        </tr>
-      </thead>
-      <tbody>
+          </TableCell>
+        </TableRow>
+      </TableHead>
+      <TableBody>
         {runs.map((run) => (
-          <tr key={run.id}>
-            <td>
+          <TableRow key={run.id}>
+            <TableCell>
               <LaneSign laneNo={run.lane_no} />
               {names.get(run.lane_no)}
-            </td>
-            <td className="r">{run.block}</td>
-            <td>
-              <button className="link" onClick={() => onOpen(run.id)}>
+            </TableCell>
+            <TableCell align="right">{run.block}</TableCell>
+            <TableCell>
+              <LinkButton onClick={() => onOpen(run.id)}>
                 {run.reason ?? 'no reason was given'}
-              </button>
-            </td>
-            <td className="r">
+              </LinkButton>
+            </TableCell>
+            <TableCell align="right">
               <Button size="small" color="inherit" disabled={again.isPending} onClick={() => again.mutate(run.id)}>
                 Plan again
               </Button>
-            </td>
-          </tr>
+            </TableCell>
+          </TableRow>
         ))}
-      </tbody>
-    </table>
+      </TableBody>
+    </Table>
   )
 }

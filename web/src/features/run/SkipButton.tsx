@@ -1,6 +1,7 @@
 import { useState } from 'react'
 
 import { useSkipRun } from '@/api/queries'
+import { LinkButton } from '@/ui/kit'
 import { LineDialog } from '@/ui/LineDialog'
 
 /** Leaves one planned run out, with its reason. */
@@ -9,9 +10,9 @@ export function SkipButton({ runId, what }: { runId: string; what: string }) {
   const [isAsking, setAsking] = useState(false)
   return (
     <>
-      <button className="link" onClick={() => setAsking(true)} aria-label={`Skip ${what}`}>
+      <LinkButton onClick={() => setAsking(true)} aria-label={`Skip ${what}`}>
         skip
-      </button>
+      </LinkButton>
       {isAsking && (
         <LineDialog
           title={`Skip ${what}`} label="Because" action="Skip it" error={skip.error} isPending={skip.isPending}

@@ -9,6 +9,7 @@ import { useState, type FormEvent } from 'react'
 
 import { intakeName, useIntakeStage } from '@/api/intake'
 import { useImportStudy } from '@/api/queries'
+import { Soft } from '@/ui/kit'
 import { Progress } from '@/ui/Progress'
 
 type Props = { onClose: () => void; onDone: (id: string, notes: readonly string[]) => void }
@@ -38,10 +39,10 @@ export function ImportDialog({ onClose, onDone }: Props) {
           Import readings
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          <p className="soft" style={{ margin: 0 }}>
+          <Soft as="p" sx={{ m: 0 }}>
             One CSV file with at least the columns system, machine, metric, value and unit; or the
             captures that the probe wrote on two machines or systems and more.
-          </p>
+          </Soft>
           <input type="file" multiple accept=".csv,.json,.txt" aria-label="Readings file or captures" autoFocus onChange={(event) => choose([...(event.target.files ?? [])])} />
           <TextField label="The question" required value={title} onChange={(event) => setTitle(event.target.value)} />
           {stage && take.isPending && <Progress {...stage} />}

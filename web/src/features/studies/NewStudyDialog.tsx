@@ -6,12 +6,17 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import FormControlLabel from '@mui/material/FormControlLabel'
+import { styled } from '@mui/material/styles'
 import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 
-import type { Install } from '@/api/types'
 import { installsQuery, useCreateStudy } from '@/api/queries'
+import type { Install } from '@/api/types'
+import { Soft, SoftSmall } from '@/ui/kit'
+
+const Pairs = styled('div')({ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 16, '@media screen and (max-width:600px)': { gridTemplateColumns: '1fr', '& > *': { gridColumn: '1 !important' } } })
+const Group = styled('fieldset')({ border: '1px solid var(--hm-rule)', margin: 0, padding: '4px 12px 12px' })
 
 const MIB = 2 ** 20
 
@@ -60,13 +65,13 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
           <TextField name="title" label="The question" required autoFocus sx={{ mt: 1 }} placeholder="Which of the two boots sooner?" />
           <Contenders installs={runnable} chosen={chosen} onToggle={toggle} />
           <Procedures />
-          <div style={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 16 }}>
+          <Pairs>
             <TextField name="blocks" label="Repeats (blocks)" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
             <TextField name="seed" label="Seed (drawn if empty)" type="number" slotProps={{ htmlInput: { min: 0 } }} />
             <TextField name="seconds" label="Boot: smallest difference that matters, s" type="number" defaultValue={0.5} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
             <TextField name="mib" label="Memory: smallest difference that matters, MiB" type="number" defaultValue={15} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
             <TextField name="looks" label="Read verdicts early, after blocks (empty: only at the end)" placeholder="10, 15, 20" sx={{ gridColumn: '1 / 3' }} helperText="Verdicts are then read after these blocks too; the allowed error is shared out over them" />
-          </div>
+          </Pairs>
           {create.error && <Alert severity="error">{create.error.message}</Alert>}
         </DialogContent>
         <DialogActions>
@@ -84,13 +89,13 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
 
 function Procedures() {
   return (
-    <fieldset style={{ border: '1px solid var(--hm-rule)', margin: 0, padding: '4px 12px 12px' }}>
-      <legend className="soft small">What is done in each block</legend>
+    <Group>
+      <SoftSmall as="legend">What is done in each block</SoftSmall>
       {['boot', 'idle', 'footprint'].map((name) => (
         <FormControlLabel key={name} control={<Checkbox size="small" name="procedure" value={name} defaultChecked={name === 'boot'} />} label={name} />
       ))}
       <TextField name="launches" label="Launches of" placeholder="Coppicer, Wayfarrow" size="small" fullWidth helperText="Applications, separated by commas; each is started warm" />
-    </fieldset>
+    </Group>
   )
 }
 
@@ -98,9 +103,9 @@ type ContendersProps = { installs: Install[]; chosen: readonly string[]; onToggl
 
 function Contenders({ installs, chosen, onToggle }: ContendersProps) {
   return (
-    <fieldset style={{ border: '1px solid var(--hm-rule)', margin: 0, padding: '4px 12px' }}>
-      <legend className="soft small">Contenders that can run by themselves</legend>
-      {installs.length === 0 && <p className="soft">None is known yet.</p>}
+    <Group>
+      <SoftSmall as="legend">Contenders that can run by themselves</SoftSmall>
+      {installs.length === 0 && <Soft as="p">None is known yet.</Soft>}
       {installs.map((install) => (
         <FormControlLabel
           key={install.id}
@@ -109,6 +114,6 @@ function Contenders({ installs, chosen, onToggle }: ContendersProps) {
           label={`${install.system.name} on ${install.machine.name}`}
         />
       ))}
-    </fieldset>
+    </Group>
   )
 }

@@ -4,6 +4,8 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 
+import { Soft } from '@/ui/kit'
+
 type Props = { notes: readonly string[]; onClose: () => void }
 
 /** What a person should look at in a file that was taken in. */
@@ -16,7 +18,7 @@ export const NotesDialog = ({ notes, onClose }: Props) => (
       {notes.map((note) => (
         <p key={note}>{note}</p>
       ))}
-      <p className="soft">A reading that should not count can be set aside under Findings (R lists them).</p>
+      <Soft as="p">A reading that should not count can be set aside under Findings (R lists them).</Soft>
     </DialogContent>
     <DialogActions>
       <Button variant="contained" autoFocus onClick={onClose}>

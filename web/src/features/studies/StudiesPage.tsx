@@ -6,9 +6,10 @@ import { useNavigate } from 'react-router'
 import { studiesQuery, useStartFirstMile } from '@/api/queries'
 import { useStudyListEvents } from '@/api/todayEvents'
 import { KeyHint } from '@/ui/KeyHint'
+import { Actions, Main, Soft, TitleBar } from '@/ui/kit'
+import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
-import { later } from '@/ui/later'
 
 import { FirstStudy } from './FirstStudy'
 import { NotesDialog } from './NotesDialog'
@@ -42,13 +43,13 @@ export function StudiesPage() {
   }
   const open = (id: string) => void navigate(`/studies/${id}/run`)
   return (
-    <main>
-      <div className="titlebar">
+    <Main>
+      <TitleBar>
         <div>
           <h1>Studies</h1>
-          <div className="soft">one question each, its contenders and what was found</div>
+          <Soft as="div">one question each, its contenders and what was found</Soft>
         </div>
-        <div className="actions">
+        <Actions>
           <Button variant="outlined" color="inherit" onClick={() => setDialog('import')}>
             Import readings
             <KeyHint name="T" />
@@ -61,8 +62,8 @@ export function StudiesPage() {
             Boot two real guests, 5 times each
             <KeyHint name="G" />
           </Button>
-        </div>
-      </div>
+        </Actions>
+      </TitleBar>
       {firstMile.error && <Failed error={firstMile.error} />}
       {studies.isPending && <Loading what="the studies" />}
       {studies.error && <Failed error={studies.error} onRetry={() => void studies.refetch()} />}
@@ -73,6 +74,6 @@ export function StudiesPage() {
       {dialog === 'new' && <NewStudyDialog onClose={() => setDialog(null)} onDone={open} />}
       {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={made} />}
       {notes.length > 0 && <NotesDialog notes={notes} onClose={() => void navigate(`/studies/${fresh}/findings`)} />}
-    </main>
+    </Main>
   )
 }

@@ -1,37 +1,56 @@
+import { styled } from '@mui/material/styles'
 import { useEffect, useRef } from 'react'
 import { Link } from 'react-router'
 
 import type { StudyDigest } from '@/api/types'
 import { count, moment } from '@/format/numbers'
+import { HEADING } from '@/theme/theme'
+import { Sheet } from '@/ui/kit'
+import { Share } from '@/ui/Share'
 import { useLinkKeys } from '@/ui/useLinkKeys'
+
+const Studies = styled(Sheet)({
+  listStyle: 'none', margin: '14px 0 0', padding: 0,
+  '& .study': {
+    display: 'grid', gridTemplateColumns: 'minmax(0,1fr) auto', gap: '2px 20px', padding: '12px 16px', textDecoration: 'none',
+    borderBottom: '1px solid var(--hm-rule)', '&:hover': { backgroundColor: 'var(--hm-chosen)' },
+  },
+  '& li:last-child .study': { borderBottom: 0 },
+  '& .q': { font: `650 17px/1.25 ${HEADING}` },
+  '& .who': { color: 'var(--hm-soft)', fontSize: 13, gridColumn: 1 },
+  '& .where': { gridRow: '1/3', gridColumn: 2, alignSelf: 'center', textAlign: 'right', fontSize: 13, color: 'var(--hm-soft)', width: 240 },
+  '@media screen and (max-width:600px)': {
+    '& .study': { gridTemplateColumns: 'minmax(0,1fr)' }, '& .where': { gridRow: 'auto', gridColumn: 1, textAlign: 'left' },
+  },
+})
 
 const STATES: Record<StudyDigest['state'], string> = {
   planned: 'planned', running: 'running now', paused: 'paused', done: 'all runs done',
 }
 
 export function StudyList({ studies }: { studies: StudyDigest[] }) {
-  const list = useRef<HTMLUListElement>(null)
+  const list = useRef<HTMLDivElement>(null)
   useLinkKeys(list, 'Next study', 'Study before')
   useEffect(() => {
     list.current?.querySelector('a')?.focus({ preventScroll: true })
   }, [])
   return (
-    <ul className="studies sheet" ref={list}>
+    <Studies as="ul" ref={list}>
       {studies.map((study) => (
         <li key={study.id}>
           <StudyLine study={study} />
         </li>
       ))}
-    </ul>
+    </Studies>
   )
 }
 
 function StudyLine({ study }: { study: StudyDigest }) {
-  const post = study.runs > 0 && study.finished === study.runs ? 'findings' : 'run'
-  const share = study.runs ? (100 * study.finished) / study.runs : 0
+  const page = study.runs > 0 && study.finished === study.runs ? 'findings' : 'run'
+  const share = study.runs ? study.finished / study.runs : 0
   const failed = study.failed ? `, ${study.failed} failed` : ''
   return (
-    <Link className="study" to={`/studies/${study.id}/${post}`}>
+    <Link className="study" to={`/studies/${study.id}/${page}`}>
       <span className="q">{study.title}</span>
       <span className="who">
         {study.contenders.join(' · ')}
@@ -41,9 +60,7 @@ function StudyLine({ study }: { study: StudyDigest }) {
       <span className="where">
         {STATES[study.state]}: {study.finished} of {count(study.runs, 'run')}
         {failed}
-        <span className="bar" style={{ display: 'block' }}>
-          <i style={{ width: `${share}%` }} />
-        </span>
+        <Share of={share} says="Runs that are done" />
       </span>
     </Link>
   )

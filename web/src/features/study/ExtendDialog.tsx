@@ -7,8 +7,9 @@ import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import type { FormEvent } from 'react'
 
-import type { Study } from '@/api/types'
 import { useExtendStudy } from '@/api/queries'
+import type { Study } from '@/api/types'
+import { Soft } from '@/ui/kit'
 
 /** More blocks after the plan is done, with what that costs. */
 export function ExtendDialog({ study, onClose }: { study: Study; onClose: () => void }) {
@@ -25,10 +26,10 @@ export function ExtendDialog({ study, onClose }: { study: Study; onClose: () => 
           Add boots to a finished plan
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          <p className="soft" style={{ margin: 0 }}>
+          <Soft as="p" sx={{ m: 0 }}>
             Going on until something is decided finds differences that are not there. So an extension spends half the
             error of the reading before it, and what it decides is marked <b>extended</b>.
-          </p>
+          </Soft>
           <TextField name="blocks" label={`Boots of each, after the ${study.blocks} planned`} type="number" required autoFocus defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
           {extend.error && <Alert severity="error">{extend.error.message}</Alert>}
         </DialogContent>

@@ -4,16 +4,20 @@ import Dialog from '@mui/material/Dialog'
 import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
+import { styled } from '@mui/material/styles'
 import { useEffect, useState, type FormEvent } from 'react'
 
 import { intakeName, useIntakeStage } from '@/api/intake'
 import { usePreviewIntake, useTakeIn } from '@/api/queries'
 import type { Study } from '@/api/types'
 import { count } from '@/format/numbers'
+import { Soft, Working } from '@/ui/kit'
 import { Progress } from '@/ui/Progress'
 
-import { IntakeList } from './IntakeList'
 import { intakeLanes } from './intakeLanes'
+import { IntakeList } from './IntakeList'
+
+const Form = styled('form')({ display: 'contents' })
 
 type Props = { study: Study; initial: readonly File[]; onClose: () => void }
 
@@ -46,18 +50,18 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
   const error = preview.error ?? take.error
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="intake-title">
-      <form onSubmit={submit} style={{ display: 'contents' }}>
+      <Form onSubmit={submit}>
         <DialogTitle id="intake-title" variant="h2">
           Import files
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          <p className="soft" style={{ margin: 0 }}>
+          <Soft as="p" sx={{ m: 0 }}>
             Captures of the probe, texts of the gatherer, or a readings file of these contenders. The
             probe for a machine’s own Python: <a href="/haremile-probe.pyz">haremile-probe.pyz</a>; for
             a machine without: <a href="/haremile-gather.sh">haremile-gather.sh</a>.
-          </p>
+          </Soft>
           <input type="file" multiple accept=".json,.txt,.csv" aria-label="Files from machines" autoFocus={!initial.length} onChange={(event) => choose([...(event.target.files ?? [])])} />
-          {preview.isPending && <div className="working" role="status" aria-label="Looking into the files" />}
+          {preview.isPending && <Working role="status" aria-label="Looking into the files" />}
           {stage && <Progress {...stage} />}
           {error && (
             <Alert severity="error" sx={{ whiteSpace: 'pre-line', maxHeight: 260, overflow: 'auto' }}>
@@ -76,7 +80,7 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
             {take.isPending ? 'Taking in …' : actionOf(items.length, fresh, missing)}
           </Button>
         </DialogActions>
-      </form>
+      </Form>
     </Dialog>
   )
 }

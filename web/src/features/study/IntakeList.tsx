@@ -1,7 +1,24 @@
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+
 import type { Contender, IntakeItem } from '@/api/types'
 import { count, moment } from '@/format/numbers'
+import { Small, Soft, SoftSmall } from '@/ui/kit'
+
+import { Select } from '@/ui/Select'
 
 import { needsLane } from './intakeLanes'
+
+/** On a phone each line is a block of its own. */
+const NARROW_TABLE = {
+  '@media screen and (max-width:600px)': {
+    '&, & tbody, & tr, & td': { display: 'block' }, '& thead': { display: 'none' }, '& td': { border: 0, padding: '2px 0' },
+    '& tr': { borderBottom: '1px solid var(--hm-rule)', padding: '8px 0' }, '& select': { width: '100%' },
+  },
+} as const
 
 type Props = {
   items: readonly IntakeItem[]
@@ -13,28 +30,28 @@ type Props = {
 /** What was recognised, one line each, with the contender that it will count for. */
 export function IntakeList({ items, contenders, chosen, onChoose }: Props) {
   return (
-    <table className="rows intake">
-      <thead>
-        <tr>
-          <th>What it is</th>
-          <th>Of</th>
-          <th>Counts for</th>
-        </tr>
-      </thead>
-      <tbody>
+    <Table sx={NARROW_TABLE}>
+      <TableHead>
+        <TableRow>
+          <TableCell>What it is</TableCell>
+          <TableCell>Of</TableCell>
+          <TableCell>Counts for</TableCell>
+        </TableRow>
+      </TableHead>
+      <TableBody>
         {items.map((item, place) => (
-          <tr key={place}>
-            <td>
+          <TableRow key={place}>
+            <TableCell>
               <b>{item.asked}</b>, {count(item.readings, 'reading')}
-              <div className="soft small">{[item.file, item.made_at && moment(item.made_at)].filter(Boolean).join(' · ')}</div>
-            </td>
-            <td>
+              <SoftSmall as="div">{[item.file, item.made_at && moment(item.made_at)].filter(Boolean).join(' · ')}</SoftSmall>
+            </TableCell>
+            <TableCell>
               {item.system} on {item.machine}
               <Note item={item} />
-            </td>
-            <td>
+            </TableCell>
+            <TableCell>
               {needsLane(item) ? (
-                <select aria-label={`Contender of ${item.file}`} value={chosen[place] ?? item.lane_no ?? ''} onChange={(event) => onChoose(place, Number(event.target.value))}>
+                <Select inputProps={{ 'aria-label': `Contender of ${item.file}` }} value={chosen[place] ?? item.lane_no ?? ''} onChange={(event) => onChoose(place, Number(event.target.value))}>
                   <option value="" disabled>
                     none fits: choose
                   </option>
@@ -43,28 +60,28 @@ export function IntakeList({ items, contenders, chosen, onChoose }: Props) {
                       {contender.label}
                     </option>
                   ))}
-                </select>
+                </Select>
               ) : (
-                <span className="soft">{item.is_known ? 'here already' : 'as the file says'}</span>
+                <Soft>{item.is_known ? 'here already' : 'as the file says'}</Soft>
               )}
-            </td>
-          </tr>
+            </TableCell>
+          </TableRow>
         ))}
-      </tbody>
-    </table>
+      </TableBody>
+    </Table>
   )
 }
 
 function Note({ item }: { item: IntakeItem }) {
-  if (item.notes.length) return <div className="small">{item.notes.join(' ')}</div>
-  if (item.reason) return <div className="small">failed: {item.reason}</div>
+  if (item.notes.length) return <Small as="div">{item.notes.join(' ')}</Small>
+  if (item.reason) return <Small as="div">failed: {item.reason}</Small>
   if (!item.faults.length) return null
   return (
-    <details className="soft small">
+    <SoftSmall as="details">
       <summary>{count(item.faults.length, 'thing')} it could not read</summary>
       {item.faults.map((fault) => (
         <div key={fault}>{fault}</div>
       ))}
-    </details>
+    </SoftSmall>
   )
 }

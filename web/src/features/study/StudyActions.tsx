@@ -1,14 +1,14 @@
 import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import Snackbar from '@mui/material/Snackbar'
-
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import type { RunSheet, Study } from '@/api/types'
 import { readingsFile, usePauseStudy, useRunStudy, useStopStudy } from '@/api/queries'
+import type { RunSheet, Study } from '@/api/types'
 import { fileName, handOut } from '@/ui/keep'
 import { KeyHint } from '@/ui/KeyHint'
+import { Actions } from '@/ui/kit'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 
@@ -40,7 +40,7 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
   ])
   const error = run.error ?? pause.error ?? stop.error ?? file.error
   return (
-    <div className="actions">
+    <Actions>
       <Button variant="outlined" color="inherit" onClick={save} disabled={file.isPending}>
         Export readings
         <KeyHint name="C" />
@@ -79,6 +79,6 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
           <Alert severity="error">{error.message}</Alert>
         </Snackbar>
       )}
-    </div>
+    </Actions>
   )
 }

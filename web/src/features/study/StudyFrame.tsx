@@ -1,25 +1,30 @@
+import { styled } from '@mui/material/styles'
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link, Navigate, Outlet, useLocation, useNavigate, useParams } from 'react-router'
 
-import type { RunSheet, Study } from '@/api/types'
 import { useStudyEvents } from '@/api/events'
 import { findingsQuery, sheetQuery, studyQuery } from '@/api/queries'
 import type { StudyContext } from '@/api/studyContext'
-import type { StudyPageName } from '@/charts/layout/mile'
+import type { RunSheet, Study } from '@/api/types'
 import { AppearanceContext } from '@/charts/appearance'
+import type { StudyPageName } from '@/charts/layout/mile'
 import { MilePicture } from '@/charts/MilePicture'
 import { count } from '@/format/numbers'
+import { Main, Soft, TitleBar } from '@/ui/kit'
+import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 import { Term } from '@/ui/Term'
-import { later } from '@/ui/later'
 import { useWidth } from '@/ui/useWidth'
 
 import { StudyActions } from './StudyActions'
 import { DropHint, useFileDrop } from './useFileDrop'
 
 const IntakeDialog = later(() => import('./IntakeDialog').then((module) => module.IntakeDialog), 'dialog')
+
+const Page = styled('div')({ marginTop: 8 })
+const MileLine = styled('nav')({ marginTop: 8 })
 
 const NO_RUNS: RunSheet = {
   metric: null, procedure: null, label: null, scale: null, good_end: null, margin_amount: null, runs: [], lanes: [], last_event: 0,
@@ -53,8 +58,8 @@ export function StudyFrame() {
   }, [title])
 
   const error = study.error ?? sheet.error
-  if (error) return <main><Failed error={error} onRetry={() => void Promise.all([study.refetch(), sheet.refetch()])} /></main>
-  if (!study.data || (!sheet.data && here === 'Run')) return <main><Loading what="the study" /></main>
+  if (error) return <Main><Failed error={error} onRetry={() => void Promise.all([study.refetch(), sheet.refetch()])} /></Main>
+  if (!study.data || (!sheet.data && here === 'Run')) return <Main><Loading what="the study" /></Main>
   if (/^\/studies\/[^/]+\/?$/.test(location.pathname)) return <Navigate to="run" replace />
   // findings are shown as soon as they are there; what needs the run sheet comes with it
   const known = sheet.data ?? NO_RUNS
@@ -62,24 +67,24 @@ export function StudyFrame() {
   const appearances = new Map(study.data.contenders.map((one) => [one.lane_no, one.entrant_no]))
   return (
     <AppearanceContext value={appearances}>
-    <main>
-      <div className="titlebar">
+    <Main>
+      <TitleBar>
         <div>
           <h1>{study.data.title}</h1>
-          <div className="soft">
+          <Soft as="div">
             {subtitle(study.data)}, <Term says={orderSaid(study.data)}>{study.data.seed ? 'shuffled order' : 'order as brought in'}</Term>
-          </div>
+          </Soft>
         </div>
         <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
-      </div>
+      </TitleBar>
       {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
       {isOver && <DropHint />}
       {brought && <IntakeDialog key={brought.map((file) => file.name).join()} study={study.data} initial={brought} onClose={() => setBrought(null)} />}
       <Mile sheet={known} here={here} />
-      <div className="page">
+      <Page className="page">
         <Outlet context={context} />
-      </div>
-    </main>
+      </Page>
+    </Main>
     </AppearanceContext>
   )
 }
@@ -104,7 +109,7 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
   const says = sheet.runs.length === 0 ? '' : `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
   return (
-    <nav ref={ref} className="mileline" aria-label="The study’s mile" style={{ marginTop: 8 }}>
+    <MileLine ref={ref} className="mileline" aria-label="The study’s mile">
       <MilePicture
         width={width}
         share={sheet.runs.length ? finished / sheet.runs.length : 0}
@@ -117,6 +122,6 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
           </Link>
         )}
       />
-    </nav>
+    </MileLine>
   )
 }

@@ -1,4 +1,12 @@
+import { styled } from '@mui/material/styles'
 import { useEffect, useState } from 'react'
+
+import { HEADING } from '@/theme/theme'
+
+const Over = styled('div')({
+  position: 'fixed', inset: 12, zIndex: 5, display: 'grid', placeItems: 'center', font: `650 20px/1.3 ${HEADING}`,
+  backgroundColor: 'color-mix(in srgb,var(--hm-paper) 88%,transparent)', border: '2px dashed var(--hm-rust)', pointerEvents: 'none',
+})
 
 const holdsFiles = (event: DragEvent) => [...(event.dataTransfer?.types ?? [])].includes('Files')
 
@@ -33,7 +41,7 @@ export function useFileDrop(onFiles: (files: readonly File[]) => void): boolean 
 }
 
 export const DropHint = () => (
-  <div role="status" className="drophint">
+  <Over role="status">
     Let go to see what these files hold. Nothing is kept yet.
-  </div>
+  </Over>
 )

@@ -1,41 +1,58 @@
+import { styled } from '@mui/material/styles'
 import { Link } from 'react-router'
 
 import type { LivePhase } from '@/api/events'
 import type { MachineDay, PlacedRun } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { clock, count, duration } from '@/format/numbers'
+import { HEADING } from '@/theme/theme'
+import { Soft, SoftSmall } from '@/ui/kit'
+import { Share } from '@/ui/Share'
 
 import { stageOf } from './stage'
+
+const Machine = styled('li')({
+  display: 'grid', gridTemplateColumns: 'minmax(190px,1.1fr) minmax(0,1.2fr) minmax(0,1.5fr) 150px', gap: '6px 22px', padding: '14px 16px',
+  borderBottom: '1px solid var(--hm-rule)', alignItems: 'start', '&:last-child': { borderBottom: 0 },
+  '& .name': { font: `650 17px/1.25 ${HEADING}` },
+  '& .doing a': { fontWeight: 650 },
+  '& .comes': { margin: 0, padding: '0 0 0 18px' },
+  '& .comes .more': { listStyle: 'none' },
+  '& .lamp': {
+    display: 'inline-block', width: 9, height: 9, borderRadius: '50%', border: '2.5px solid var(--hm-rust)', marginRight: 7, verticalAlign: '-1px',
+  },
+  '& .ready': { textAlign: 'right' },
+  '& .ready b': { font: `650 20px/1.2 ${HEADING}`, fontVariantNumeric: 'tabular-nums' },
+  '@media screen and (max-width:600px)': { gridTemplateColumns: 'minmax(0,1fr)', '& .ready': { textAlign: 'left' } },
+})
 
 type Props = { machine: MachineDay; live: ReadonlyMap<string, LivePhase>; nowMs: number }
 
 /** One machine's lane: what is under way, what comes next, and when it is free. */
 export function MachineLane({ machine, live, nowMs }: Props) {
-  const share = (100 * machine.done) / Math.max(1, machine.done + machine.left)
+  const share = machine.done / Math.max(1, machine.done + machine.left)
   return (
-    <li className="machine">
+    <Machine>
       <div>
         <b className="name">{machine.name}</b>
-        <div className="soft small">
+        <SoftSmall as="div">
           {machine.kind === 'simulated' ? 'simulated, ' : ''}
           {machine.done} of {count(machine.done + machine.left, 'run')} done
-        </div>
-        <span className="bar" style={{ display: 'block' }}>
-          <i style={{ width: `${share}%` }} />
-        </span>
+        </SoftSmall>
+        <Share of={share} says="Runs that are done" />
       </div>
       <div className="doing">
         {machine.now ? (
           <>
             <span className="lamp" aria-hidden="true" />
             <RunName placed={machine.now} />
-            <div className="soft small">{stageOf(machine.now.run, live.get(machine.now.run.id), nowMs)}</div>
+            <SoftSmall as="div">{stageOf(machine.now.run, live.get(machine.now.run.id), nowMs)}</SoftSmall>
           </>
         ) : (
-          <span className="soft">{machine.is_moving ? 'between two runs' : 'still'}</span>
+          <Soft>{machine.is_moving ? 'between two runs' : 'still'}</Soft>
         )}
       </div>
-      <ol className="soft small comes" aria-label={`Next on ${machine.name}`}>
+      <SoftSmall as="ol" className="comes" aria-label={`Next on ${machine.name}`}>
         {machine.next.map((placed) => (
           <li key={placed.run.id}>
             <RunName placed={placed} isSmall />
@@ -44,23 +61,23 @@ export function MachineLane({ machine, live, nowMs }: Props) {
         {machine.left > machine.next.length + (machine.now ? 1 : 0) && (
           <li className="more">and {machine.left - machine.next.length - (machine.now ? 1 : 0)} more</li>
         )}
-      </ol>
+      </SoftSmall>
       <div className="ready">
         {machine.left_s === null ? (
-          <span className="soft small">how long is not known yet</span>
+          <SoftSmall>how long is not known yet</SoftSmall>
         ) : machine.is_moving ? (
           <>
             <b>{clock(nowMs + machine.left_s * 1000)}</b>
-            <div className="soft small">free, in about {duration(machine.left_s)}</div>
+            <SoftSmall as="div">free, in about {duration(machine.left_s)}</SoftSmall>
           </>
         ) : (
           <>
             <b>{duration(machine.left_s)}</b>
-            <div className="soft small">to go, once started</div>
+            <SoftSmall as="div">to go, once started</SoftSmall>
           </>
         )}
       </div>
-    </li>
+    </Machine>
   )
 }
 

@@ -1,15 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
 import { useEffect } from 'react'
 
-import { useTodayEvents } from '@/api/todayEvents'
 import { todayQuery } from '@/api/queries'
+import { useTodayEvents } from '@/api/todayEvents'
+import { Main, Sheet, Soft, TitleBar } from '@/ui/kit'
 import { Empty, Failed, Loading } from '@/ui/States'
 import { useNow } from '@/ui/useNow'
 
 import { ActionsNeeded } from './ActionsNeeded'
 import { MachineLane } from './MachineLane'
 
-/** What each machine is doing, what comes next there, and what needs a action. */
+/** What each machine is doing, what comes next there, and what needs a person. */
 export function TodayPage() {
   const today = useQuery(todayQuery())
   const live = useTodayEvents(today.data?.last_event)
@@ -18,29 +19,29 @@ export function TodayPage() {
     document.title = 'Today · Hare Mile'
   }, [])
   return (
-    <main>
-      <div className="titlebar">
+    <Main>
+      <TitleBar>
         <div>
           <h1>Today</h1>
-          <div className="soft">{today.data ? summary(today.data.machines, today.data.actions_needed.length) : 'every machine with runs to do'}</div>
+          <Soft as="div">{today.data ? summary(today.data.machines, today.data.actions_needed.length) : 'every machine with runs to do'}</Soft>
         </div>
-      </div>
+      </TitleBar>
       {today.isPending && <Loading what="the machines" />}
       {today.error && <Failed error={today.error} onRetry={() => void today.refetch()} />}
       {today.data && today.data.actions_needed.length > 0 && <ActionsNeeded actions={today.data.actions_needed} />}
       {today.data && today.data.machines.length > 0 && (
-        <ul className="machines sheet" aria-label="Machines">
+        <Sheet as="ul" aria-label="Machines" sx={{ listStyle: 'none', m: '14px 0 0', p: 0 }}>
           {today.data.machines.map((machine) => (
             <MachineLane key={machine.name} machine={machine} live={live} nowMs={now} />
           ))}
-        </ul>
+        </Sheet>
       )}
       {today.data?.machines.length === 0 && (
         <Empty title="No machine has anything to do.">
           <p>Plan a study (N on the list of studies), or look at what was found.</p>
         </Empty>
       )}
-    </main>
+    </Main>
   )
 }
 

@@ -1,6 +1,7 @@
 import type { Findings, RunSheet, Study } from '@/api/types'
 import { FailuresPicture } from '@/charts/FailuresPicture'
 import { failuresSaid, failuresTable } from '@/charts/layout/failureLanes'
+import { Stack } from '@/ui/kit'
 
 import { Panel } from '../Panel'
 import { lanesOn } from '../studyPictures'
@@ -9,7 +10,7 @@ type Props = { study: Study; findings: Findings; sheet: RunSheet; names: Readonl
 
 /** Failures and stalls of each procedure on each machine, run by run. */
 export const FailuresPanel = ({ study, findings, sheet, names }: Props) => (
-  <div className="stack">
+  <Stack>
     {findings.reliability.map((found) => {
       const own = lanesOn(study, found.machine, names)
       return (
@@ -21,5 +22,5 @@ export const FailuresPanel = ({ study, findings, sheet, names }: Props) => (
         </Panel>
       )
     })}
-  </div>
+  </Stack>
 )

@@ -1,6 +1,7 @@
 import type { Findings, Study } from '@/api/types'
 import { DefinitionsPicture } from '@/charts/DefinitionsPicture'
 import { definitionsSaid, definitionsTable } from '@/charts/layout/definitions'
+import { Stack } from '@/ui/kit'
 
 import { Panel } from '../Panel'
 import { lanesOn, machinesWithDefinitions } from '../studyPictures'
@@ -10,7 +11,7 @@ type Props = { study: Study; findings: Findings; names: ReadonlyMap<number, stri
 /** One instant under every definition of memory in use, machine by machine. */
 export function MemoryPanel({ study, findings, names }: Props) {
   return (
-    <div className="stack">
+    <Stack>
       {machinesWithDefinitions(findings.rows).map((machine) => {
         const own = lanesOn(study, machine, names)
         return (
@@ -23,6 +24,6 @@ export function MemoryPanel({ study, findings, names }: Props) {
           </Panel>
         )
       })}
-    </div>
+    </Stack>
   )
 }

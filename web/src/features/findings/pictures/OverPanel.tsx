@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/react-query'
 
 import { overMachinesQuery } from '@/api/queries'
 import type { Findings, Study } from '@/api/types'
-import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
 import { against, overMachinesTable } from '@/charts/layout/overMachines'
+import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
+import { WordList } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 
@@ -39,7 +40,7 @@ export function OverPanel({ study, findings }: { study: Study; findings: Finding
           <Chooser label="against" keyName="B" chosen={baseline} onChoose={(base) => view.put({ base })} options={entrants.map((name) => ({ id: name, label: name }))} />
         </>
       }
-      after={<ul className="words">{against(found, baseline).map((pair) => <li key={pair.b}>{pair.sentence}</li>)}</ul>}
+      after={<WordList>{against(found, baseline).map((pair) => <li key={pair.b}>{pair.sentence}</li>)}</WordList>}
     >
       {(width) => <OverMachinesPicture row={row} pairs={found} baseline={baseline} laneOf={laneOf} width={width} />}
     </Panel>

@@ -7,6 +7,7 @@ import { BootUnitsPicture } from '@/charts/BootUnitsPicture'
 import { bootPartsTable } from '@/charts/layout/bootParts'
 import { unitsSaid, unitsTable } from '@/charts/layout/unitLanes'
 import { KeyHint } from '@/ui/KeyHint'
+import { Soft, Stack } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Empty, Failed, Loading } from '@/ui/States'
 
@@ -41,7 +42,7 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
     )
   }
   const chooser = boots.length > 0 && (
-    <label className="spread soft noprint">
+    <Soft className="spread noprint" as="label">
       open{' '}
       <select value={opened?.runId ?? ''} onChange={(event) => open(boots.find((boot) => boot.runId === event.target.value))}>
         <option value="">all boots</option>
@@ -50,11 +51,11 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
         ))}
       </select>
       <KeyHint name="N" />
-    </label>
+    </Soft>
   )
   if (opened) return <OneBoot study={study} names={names} boot={opened} chooser={chooser} />
   return (
-    <div className="stack">
+    <Stack>
       {parts.data.map((found, i) => (
         <Panel
           key={found.machine} study={study} title="Parts of the boot" about={`seconds, ${found.machine}; thin bars: interval of each boundary`}
@@ -63,7 +64,7 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
           {(width) => <BootPartsPicture found={found} names={names} width={width} />}
         </Panel>
       ))}
-    </div>
+    </Stack>
   )
 }
 

@@ -2,9 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 
 import { tracesQuery } from '@/api/queries'
 import type { Study } from '@/api/types'
-import { SettlingPicture } from '@/charts/SettlingPicture'
 import { curvesTable, settlingSaid, settlingTable } from '@/charts/layout/settling'
+import { SettlingPicture } from '@/charts/SettlingPicture'
 import { csvOf } from '@/format/table'
+import { Stack } from '@/ui/kit'
 import { Failed, Loading } from '@/ui/States'
 
 import { Panel } from '../Panel'
@@ -16,7 +17,7 @@ export function SettlingPanel({ study, names }: { study: Study; names: ReadonlyM
   if (traces.error) return <Failed error={traces.error} onRetry={() => void traces.refetch()} />
   if (!traces.data) return <Loading what="the curves" />
   return (
-    <div className="stack">
+    <Stack>
       {machinesOf(study).map((machine) => {
         const own = lanesOn(study, machine, names)
         const found = traces.data.filter((one) => own.has(one.lane_no) && one.times_s.length > 1)
@@ -32,6 +33,6 @@ export function SettlingPanel({ study, names }: { study: Study; names: ReadonlyM
           </Panel>
         )
       })}
-    </div>
+    </Stack>
   )
 }

@@ -1,6 +1,6 @@
 import type { FindingRow, Findings, Study } from '@/api/types'
-import { TradeOffPicture } from '@/charts/TradeOffPicture'
 import { bestInBoth, tradeTable } from '@/charts/layout/tradeOff'
+import { TradeOffPicture } from '@/charts/TradeOffPicture'
 
 import { Chooser } from '../Chooser'
 import { Panel } from '../Panel'
