@@ -53,7 +53,9 @@ def test_every_view_and_picture_is_a_key_away_and_in_the_address(findings):
 def test_pictures_over_machines_say_where_they_disagree(sample, open_page):
     page = open_page(f"/studies/{sample[EVERYWHERE].id}/findings?picture=over")
     expect(page.locator(".headline")).to_contain_text("they disagree")
-    expect(page.locator("section svg")).to_contain_text("the machines disagree: no mean")
+    expect(page.locator("section svg.picture").first).to_contain_text(
+        "the machines disagree: no mean"
+    )
     page.keyboard.press("a")
     expect(page.get_by_role("table")).to_contain_text("Field-kit board")
     page.keyboard.press("o")
@@ -61,10 +63,10 @@ def test_pictures_over_machines_say_where_they_disagree(sample, open_page):
     page.keyboard.press("o")
     expect(page.locator("option", has_text="block 1").first).to_be_attached()
     page.keyboard.press("a")
-    expect(page.locator("section svg").first).to_be_visible()
+    expect(page.locator("section svg.picture").first).to_be_visible()
     page.keyboard.press("n")
     expect(page.locator(".headline")).to_contain_text("takes longest")
-    expect(page.locator("section svg")).to_contain_text("field-sync.service")
+    expect(page.locator("section svg.picture").first).to_contain_text("field-sync.service")
 
 
 def test_a_baseline_is_told_in_words_and_the_lanes_in_a_table(findings):
@@ -151,7 +153,7 @@ def test_a_kept_picture_holds_its_sentence_values_and_fonts(findings):
         page.keyboard.press("Shift+S")
     body = pixels.value.path().read_bytes()
     width = int.from_bytes(body[16:20], "big")
-    box = page.locator(".two > :last-child").evaluate("e => e.clientWidth")
+    box = page.locator("main section").first.evaluate("e => e.clientWidth")
     assert body.startswith(b"\x89PNG")
     assert abs(width - 2 * box) <= 6
     with page.expect_download() as data:
@@ -163,10 +165,34 @@ def test_a_kept_picture_holds_its_sentence_values_and_fonts(findings):
 
 def test_with_and_without_is_one_key(findings):
     page = findings()
+    row = page.locator("tbody tr").first
+    page.keyboard.press("r")
+    expect(row).to_be_focused()
+    page.keyboard.press("Enter")
+    page.get_by_label("Set this reading aside, because").fill("a lorry passed")
+    page.get_by_role("button", name="Set aside").click()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("96 of 100 runs count")).to_be_visible()
     page.keyboard.press("w")
-    expect(page.get_by_text("With what was set aside.")).to_be_visible()
+    expect(page.get_by_label("with what was set aside")).to_be_checked()
+    expect(page.get_by_text("97 of 100 runs count")).to_be_visible()
     page.keyboard.press("w")
-    expect(page.get_by_text("With what was set aside.")).to_be_hidden()
+    expect(page.get_by_label("with what was set aside")).not_to_be_checked()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text("97 of 100 runs count")).to_be_visible()
+
+
+def test_back_takes_verdicts_and_pictures_one_by_one(findings):
+    page = findings()
+    first = page.locator(".headline").inner_text()
+    page.keyboard.press("ArrowDown")
+    expect(page.locator(".headline")).not_to_have_text(first)
+    page.keyboard.press("o")
+    expect(page).to_have_url(re.compile("picture=parts"))
+    page.go_back()
+    expect(page).not_to_have_url(re.compile("picture="))
+    page.go_back()
+    expect(page.locator(".headline")).to_have_text(first)
 
 
 def test_the_race_card_is_one_file_that_opens_without_a_server(findings, browser, tmp_path):

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from hashlib import blake2b
+from operator import itemgetter
 
 from haremile.core.records.bounds import (
     MOST_NUMBER,
@@ -48,6 +48,9 @@ MOST_FAULTS = 1000
 """Reading ends at so many: the file is refused anyway."""
 
 MOST_NAME = 200
+MOST_SHARED = 20_000
+"""Combinations of cells that are remembered; a file of more is read more slowly."""
+
 SAID_EVERY = 5000
 """Rows between two words of progress."""
 
@@ -193,6 +196,25 @@ def _check_header(header: Sequence[str], faults: _Faults) -> None:
             faults.add(1, column, f"unknown column: {name[:40]}")
 
 
+OF_EACH_ROW = ("value", "resolution", "run", "block", "at", "reason", "set_aside", "step")
+"""Columns that differ from row to row; the others are checked once for each combination."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Shared:
+    """What the cells of the other columns say."""
+
+    system: str
+    machine: str
+    install: str
+    metric: str
+    method: str
+    unit: tuple[float, str]
+    outcome: str
+    procedure: str | None
+    conditions: dict[str, str]
+
+
 class _Table:
     """Reads the rows below one header; what many rows share is checked and kept once."""
 
@@ -205,10 +227,13 @@ class _Table:
         ]
         self.faults, self.number = faults, 0
         self.cells: Sequence[str] = ()
-        self._texts: dict[str, str] = {}
-        self._units: dict[tuple[str, str], tuple[float, str]] = {}
-        self._met: dict[tuple[str, ...], dict[str, str]] = {}
-        self._seen: dict[bytes, int] = {}
+        self._of_each = {name: self.columns.get(name, len(header)) for name in OF_EACH_ROW}
+        self._pick_shared = itemgetter(
+            *(place for name, place in self.columns.items() if name not in OF_EACH_ROW)
+        )
+        self._shared: dict[tuple[str, ...], _Shared] = {}
+        self._is_named = [self.columns[name] for name in ("run", "block", "at") if name in header]
+        self._seen: dict[int, int] = {}
 
     def fault(self, column: str | None, what: str) -> None:
         place = self.columns[column] + 1 if column else 1
@@ -216,21 +241,18 @@ class _Table:
 
     def raw(self, column: str) -> str:
         place = self.columns.get(column)
-        return "" if place is None else self.cells[place].strip()
+        return "" if place is None else self.cells[place]
 
     def text(self, column: str, most: int = MOST_NAME) -> str:
         """A cell's text, without what kept a spreadsheet from reading it as a formula."""
         text = self.raw(column)
-        known = self._texts.get(text)
-        if known is None:
-            known = text[1:] if text[:1] == "'" and text[1:2] in tuple(FORMULA) else text
-            try:
-                checked_text(known, most)
-            except BadInputError as error:
-                self.fault(column, str(error))
-                return known
-            if len(self._texts) < MOST_FAULTS and len(text) <= MOST_NAME:
-                self._texts[text] = known
+        if not text:
+            return text
+        known = text[1:] if text[:1] == "'" and text[1:2] in tuple(FORMULA) else text
+        try:
+            checked_text(known, most)
+        except BadInputError as error:
+            self.fault(column, str(error))
         return known
 
     def number_in(self, column: str) -> float | None:
@@ -263,22 +285,19 @@ class _Table:
 
     def _unit(self, key: str, written: str) -> tuple[float, str] | None:
         """Factor to the canonical unit of a metric, and that unit; None where there is a fault."""
-        known = self._units.get((key, written))
-        if known is None:
-            try:
-                expected = metric(key).unit
-            except UnknownMetricError as error:
-                self.fault("metric", str(error).partition(";")[0][:100])
-                return None
-            try:
-                known = to_canonical(1.0, written)
-            except UnitError as error:
-                self.fault("unit", str(error).partition(";")[0][:100])
-                return None
-            if known[1] != expected and not key.startswith("own."):
-                self.fault("unit", f"{key} is measured in {expected}, not in {written}")
-                return None
-            self._units[key, written] = known
+        try:
+            expected = metric(key).unit
+        except UnknownMetricError as error:
+            self.fault("metric", str(error).partition(";")[0][:100])
+            return None
+        try:
+            known = to_canonical(1.0, written)
+        except UnitError as error:
+            self.fault("unit", str(error).partition(";")[0][:100])
+            return None
+        if known[1] != expected and not key.startswith("own."):
+            self.fault("unit", f"{key} is measured in {expected}, not in {written}")
+            return None
         return known
 
     def _value(self, key: str, unit: tuple[float, str], outcome: str) -> float | None:
@@ -319,59 +338,78 @@ class _Table:
 
     def _check_repeated(self) -> None:
         """A row that names its run, block or instant cannot be there twice, alike in every cell."""
-        if any(self.raw(column) for column in ("run", "block", "at")):
-            alike = blake2b("\x1f".join(self.cells).encode(errors="replace"), digest_size=16)
-            first = self._seen.setdefault(alike.digest(), self.number)
+        if any(self.cells[place] for place in self._is_named):
+            cells = tuple(self.cells)
+            alike = hash(cells) << 64 | hash(cells[::-1]) & (1 << 64) - 1
+            first = self._seen.setdefault(alike, self.number)
             if first != self.number:
                 self.fault(None, f"the same as line {first}, cell by cell")
 
     def line(self, cells: Sequence[str], number: int) -> ReadingLine | None:
         """The row as a line; None, and its faults, where it is not valid."""
-        self.cells, self.number = cells, number
+        self.number = number
         before = len(self.faults.found)
         if len(cells) != len(self.columns):
             self.fault(None, f"{len(cells)} cells where the header has {len(self.columns)}")
             return None
-        for column in ("system", "machine", "metric", "unit"):
-            if not self.raw(column):
-                self.fault(column, f"no {column}")
+        self.cells = stripped = [cell.strip() for cell in cells]
+        stripped.append("")  # for columns that the header has not
         self._check_repeated()
-        outcome, key = self.text("outcome") or DONE, self.text("metric")
-        unit = self._unit(key, self.raw("unit")) if key and self.raw("unit") else None
-        known = unit or (1.0, "")
+        shared, place = self._shared_cells(), self._of_each
         made = ReadingLine(
             line=number,
-            system=self.text("system"),
-            machine=self.text("machine"),
-            install=self.text("install"),
-            metric=key,
-            method=self._method(),
-            value=self._value(key, known, outcome),
-            unit=known[1],
-            resolution=self._resolution(known),
-            run=self.text("run") or None,
-            block=self.whole_in("block"),
-            at=self.time_in("at"),
-            outcome=outcome,
-            reason=self.text("reason", 2000) or None,
-            set_aside=self.text("set_aside", 2000) or None,
-            step=self.whole_in("step"),
-            procedure=self._procedure(key),
-            conditions=self._conditions(),
+            system=shared.system,
+            machine=shared.machine,
+            install=shared.install,
+            metric=shared.metric,
+            method=shared.method,
+            value=self._value(shared.metric, shared.unit, shared.outcome),
+            unit=shared.unit[1],
+            resolution=self._resolution(shared.unit) if stripped[place["resolution"]] else None,
+            run=(self.text("run") or None) if stripped[place["run"]] else None,
+            block=self.whole_in("block") if stripped[place["block"]] else None,
+            at=self.time_in("at") if stripped[place["at"]] else None,
+            outcome=shared.outcome,
+            reason=(self.text("reason", 2000) or None) if stripped[place["reason"]] else None,
+            set_aside=(self.text("set_aside", 2000) or None)
+            if stripped[place["set_aside"]]
+            else None,
+            step=self.whole_in("step") if stripped[place["step"]] else None,
+            procedure=shared.procedure,
+            conditions=shared.conditions,
         )
         return made if len(self.faults.found) == before else None
 
-    def _conditions(self) -> dict[str, str]:
-        cells = tuple(self.cells[place] for _, place in self.conditions)
-        known = self._met.get(cells)
-        if known is None:
-            known = {
+    def _shared_cells(self) -> _Shared:
+        """What this row shares with others, checked where it is seen first."""
+        key = self._pick_shared(self.cells)
+        known = self._shared.get(key)
+        if known is not None:
+            return known
+        before = len(self.faults.found)
+        for column in ("system", "machine", "metric", "unit"):
+            if not self.raw(column):
+                self.fault(column, f"no {column}")
+        name = self.text("metric")
+        unit = self._unit(name, self.raw("unit")) if name and self.raw("unit") else None
+        found = _Shared(
+            system=self.text("system"),
+            machine=self.text("machine"),
+            install=self.text("install"),
+            metric=name,
+            method=self._method(),
+            unit=unit or (1.0, ""),
+            outcome=self.text("outcome") or DONE,
+            procedure=self._procedure(name),
+            conditions={
                 key: self.text(CONDITION + key)
                 for key, _ in self.conditions
                 if self.raw(CONDITION + key)
-            }
-            self._met[cells] = known
-        return known
+            },
+        )
+        if len(self.faults.found) == before and len(self._shared) < MOST_SHARED:
+            self._shared[key] = found
+        return found
 
 
 def write_readings(lines: Iterable[ReadingLine]) -> bytes:

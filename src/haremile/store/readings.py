@@ -1,11 +1,12 @@
 """Readings and their evidence."""
 
+import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 from uuid import UUID
 
-from psycopg.types.json import Jsonb
 from uuid_utils.compat import uuid7
 
 from haremile.core.comparison.records import Observation
@@ -169,6 +170,20 @@ WHOSE = """
 """
 
 
+@lru_cache(maxsize=4096)
+def _lane_conditions(stated: tuple[tuple[str, str], ...]) -> tuple[str, dict[str, str]]:
+    """The conditions of a lane and their short name; many readings share them."""
+    shared = of_the_lane(dict(stated))
+    return condition_hash(shared), shared
+
+
+@lru_cache(maxsize=4096)
+def _kept_conditions(stated: tuple[tuple[str, str], ...]) -> tuple[dict[str, str], str]:
+    """Conditions as they are kept, and the same as JSON."""
+    kept = checked(dict(stated))
+    return kept, json.dumps(kept)
+
+
 class ReadingWriter:
     """Writes readings in batches, each into its lane."""
 
@@ -201,8 +216,7 @@ class ReadingWriter:
         )
 
     def _lane(self, contender: UUID, conditions: Mapping[str, str], reading: NewReading) -> UUID:
-        shared = of_the_lane(conditions)
-        name = condition_hash(shared)
+        name, shared = _lane_conditions(tuple(conditions.items()))
         key = (contender, reading.metric, reading.method, name)
         if key not in self._lanes:
             row = LaneRow.kept(
@@ -210,7 +224,7 @@ class ReadingWriter:
                 metric=reading.metric,
                 method=reading.method,
                 condition_hash=name,
-                defaults={"conditions": shared},
+                defaults={"conditions": dict(shared)},
             )
             self._lanes[key] = row.id
         return self._lanes[key]
@@ -432,7 +446,7 @@ class _Intake:
 
     def _take(self, item: NewAttempt) -> int:
         """Take one attempt with its readings; return its run's block."""
-        conditions = checked(item.conditions)
+        conditions, written = _kept_conditions(tuple(item.conditions.items()))
         contender = self._contenders[item.lane_no]
         run, block = self._run(item, contender)
         attempt = uuid7()
@@ -445,12 +459,16 @@ class _Intake:
                 item.at,
                 item.at,
                 item.reason,
-                Jsonb(conditions),
+                written,
                 self._capture,
             )
         )
         for reading in item.readings:
-            own = conditions if reading.conditions is None else checked(reading.conditions)
+            own = (
+                conditions
+                if reading.conditions is None
+                else _kept_conditions(tuple(reading.conditions.items()))[0]
+            )
             self._writer.add(attempt, contender, own, reading)
         if item.traces:
             self._flush()  # the attempt that they belong to
@@ -476,8 +494,8 @@ class _Intake:
         self._new, self._changed, self._attempts = [], [], []
 
     def _run(self, item: NewAttempt, contender: UUID) -> tuple[_KnownRun, int]:
-        kind = {k: v for k, v in item.conditions.items() if k in RUN_KEYS}
-        name = condition_hash(kind)
+        kind = tuple((k, v) for k, v in item.conditions.items() if k in RUN_KEYS)
+        (name, _), (_, written) = _lane_conditions(kind), _kept_conditions(kind)
         block = item.block or self._free_block(contender, item.procedure, name)
         key = (block, contender, item.procedure, name, item.repeat)
         state = (RunState.DONE if item.done else RunState.FAILED).value
@@ -494,7 +512,7 @@ class _Intake:
                     self._position,
                     item.procedure,
                     name,
-                    Jsonb(kind),
+                    written,
                     item.repeat,
                     state,
                     item.reason,

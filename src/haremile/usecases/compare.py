@@ -18,10 +18,12 @@ MOST_KEPT = 24
 
 @dataclass(frozen=True)
 class KeptFindings:
-    """Findings, told from others by the digest of everything that went into them."""
+    """Findings, told from others by the digest of everything that went into them; `curves` are the
+    metrics of which some run has one."""
 
     digest: bytes
     findings: Findings = field(compare=False)
+    curves: tuple[str, ...] = ()
 
 
 _kept: OrderedDict[bytes, KeptFindings] = OrderedDict()
@@ -72,12 +74,13 @@ def _found(
     if with_aside:
         observed = [replace(item, is_set_aside=False) for item in observed]
     outcomes = studies.outcomes(study_id)
-    digest = hashlib.sha256(pickle.dumps((names, observed, outcomes, plan))).digest()
+    curves = tuple(readings.traced(study_id))
+    digest = hashlib.sha256(pickle.dumps((names, observed, outcomes, plan, curves))).digest()
     with _guard:
         if digest in _kept:
             _kept.move_to_end(digest)
             return _kept[digest]
-    found = KeptFindings(digest, in_words(find(names, observed, outcomes, plan), names))
+    found = KeptFindings(digest, in_words(find(names, observed, outcomes, plan), names), curves)
     with _guard:
         _kept[digest] = found
         while len(_kept) > MOST_KEPT:

@@ -1,6 +1,7 @@
 """The run sheet as it is looked at: each run with the reading that stands for it."""
 
-from collections import defaultdict
+import threading
+from collections import OrderedDict, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from uuid import UUID
@@ -46,6 +47,28 @@ class SheetView:
     margin_amount: float | None
     lines: list[SheetLineView]
     lanes: list[LaneStand] = field(default_factory=list)
+
+
+MOST_KEPT = 8
+_kept: OrderedDict[tuple[object, ...], SheetView] = OrderedDict()
+_guard = threading.Lock()
+
+
+def kept_run_sheet(
+    studies: StudyRepository, readings: ReadingRepository, study_id: UUID
+) -> SheetView:
+    """As `run_sheet_view`, made once for each change of the study: its pages are parts of one."""
+    since = (study_id, studies.last_change(study_id))
+    with _guard:
+        if since in _kept:
+            _kept.move_to_end(since)
+            return _kept[since]
+    made = run_sheet_view(studies, readings, study_id)
+    with _guard:
+        _kept[since] = made
+        while len(_kept) > MOST_KEPT:
+            _kept.popitem(last=False)
+    return made
 
 
 def run_sheet_view(

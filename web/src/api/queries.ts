@@ -40,8 +40,21 @@ export const studyQuery = (id: string) =>
 export const sheetQuery = (id: string) =>
   queryOptions({
     queryKey: keys.part(id, 'runs'),
-    queryFn: () => answerOf(client.GET('/api/studies/{study_id}/runs', path(id))),
+    queryFn: () => wholeSheet(id),
   })
+
+/** Every page of the run sheet, one after the other, as one. */
+async function wholeSheet(id: string): Promise<Schemas['RunSheetOut']> {
+  const page = (after: number) =>
+    answerOf(client.GET('/api/studies/{study_id}/runs', { params: { path: { study_id: id }, query: { after } } }))
+  const sheet = await page(0)
+  for (let next = sheet.next_after; next !== null; ) {
+    const more = await page(next)
+    sheet.runs.push(...more.runs)
+    next = more.next_after
+  }
+  return { ...sheet, next_after: null }
+}
 
 /** What the study says; with what was set aside let in where that is asked. */
 export const findingsQuery = (id: string, withAside = false) =>

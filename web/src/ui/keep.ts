@@ -68,7 +68,10 @@ function inlineStyles(from: Element, to: Element) {
   const looks = getComputedStyle(from)
   to.removeAttribute('class')
   const style = (to as SVGElement).style // through its object: the page allows no style in markup
-  for (const name of SHOWN) style.setProperty(name, looks.getPropertyValue(name))
+  for (const name of SHOWN) {
+    to.removeAttribute(name) // it may name a colour of the page
+    style.setProperty(name, looks.getPropertyValue(name))
+  }
   ;[...from.children].forEach((child, i) => inlineStyles(child, to.children[i]!))
 }
 

@@ -4,12 +4,12 @@ from functools import lru_cache
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Query, Response
+from fastapi import APIRouter, Form, Query, Request, Response
 from starlette.convertors import StringConvertor, register_url_convertor
 
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
-from haremile.api.responses import serialised
+from haremile.api.responses import KeptAnswer, serialised
 from haremile.api.routers.intake import Files, Named, Under, read_uploads
 from haremile.api.schemas.base import Text
 from haremile.api.schemas.findings import FindingsOut, PairOverMachinesOut
@@ -23,6 +23,7 @@ from haremile.api.schemas.studies import (
     StudyMadeOut,
     StudyOut,
 )
+from haremile.core.records.bounds import MOST_NUMBER
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Contender, Entrant, PrecisionPlan, Study, entrants
 from haremile.errors import BadInputError
@@ -32,7 +33,7 @@ from haremile.usecases.export_readings import export_lines
 from haremile.usecases.plan import checked_plan, extend_study, override, plan_first_mile
 from haremile.usecases.ports import StudyDigest
 from haremile.usecases.row_notes import LaneNotes, row_notes
-from haremile.usecases.sheet import run_sheet_view
+from haremile.usecases.sheet import SheetLineView, kept_run_sheet
 
 
 class StudyName(StringConvertor):
@@ -42,6 +43,9 @@ class StudyName(StringConvertor):
 
 
 register_url_convertor("study", StudyName())
+MOST_RUNS = 2000
+"""Of one page of a run sheet."""
+
 router = APIRouter(prefix="/studies", tags=["studies"])
 
 
@@ -152,55 +156,63 @@ def put_override(study_id: UUID, key: str, asked: OverrideIn, bench: Bench) -> S
 
 
 @router.get("/{study_id}/runs", response_model=RunSheetOut)
-def get_runs(study_id: UUID, bench: Bench) -> Response:
-    """The run sheet in order, each run with its headline reading."""
+def get_runs(
+    study_id: UUID,
+    bench: Bench,
+    after: Annotated[int, Query(ge=0, le=MOST_NUMBER)] = 0,
+    most: Annotated[int, Query(ge=1, le=MOST_RUNS)] = MOST_RUNS,
+) -> Response:
+    """A page of the run sheet in order, each run with its headline reading."""
     last_event = bench.events.last_id()
-    view = run_sheet_view(bench.studies, bench.readings, study_id)
-    headline = view.headline
-    runs = [
-        RunOut.model_construct(
-            id=line.run.id,
-            lane_no=line.run.lane_no,
-            block=line.run.block,
-            position=line.run.position,
-            procedure=line.run.procedure,
-            state=line.run.state,
-            attempt=line.run.attempt,
-            reason=line.run.reason,
-            conditions=dict(line.run.conditions),
-            started_at=line.run.started_at,
-            finished_at=line.run.finished_at,
-            value=line.value,
-            is_set_aside=line.is_set_aside,
-        )
-        for line in view.lines
-    ]
+    view = kept_run_sheet(bench.studies, bench.readings, study_id)
+    headline, until = view.headline, after + most
     sheet = RunSheetOut.model_construct(
         metric=headline.key if headline else None,
         procedure=headline.procedures[0] if headline else None,
         label=headline.label if headline else None,
-        scale=view.scale if view.scale else None,
+        scale=view.scale,
         good_end=headline.good_end if headline else None,
         margin_amount=view.margin_amount,
-        runs=runs,
+        runs=[_run(line) for line in view.lines[after:until]],
         lanes=list(view.lanes),
         last_event=last_event,
+        next_after=until if until < len(view.lines) else None,
     )
     return serialised(sheet)
 
 
+def _run(line: SheetLineView) -> RunOut:
+    run = line.run
+    return RunOut.model_construct(
+        id=run.id,
+        lane_no=run.lane_no,
+        block=run.block,
+        position=run.position,
+        procedure=run.procedure,
+        state=run.state,
+        attempt=run.attempt,
+        reason=run.reason,
+        conditions=dict(run.conditions),
+        started_at=run.started_at,
+        finished_at=run.finished_at,
+        value=line.value,
+        is_set_aside=line.is_set_aside,
+    )
+
+
 @router.get("/{study_id}/findings", response_model=FindingsOut)
-def get_findings(study_id: UUID, bench: Bench, with_aside: bool = False) -> Response:
+def get_findings(
+    study_id: UUID, request: Request, bench: Bench, with_aside: bool = False
+) -> Response:
     """What the study says so far, or would say with what was set aside."""
     found = kept_findings(bench.studies, bench.readings, study_id, with_aside)
-    body = _findings_body(found, tuple(bench.readings.traced(study_id)))
-    return Response(body, media_type="application/json")
+    return _findings_answer(found).answer(request)
 
 
 @lru_cache(maxsize=MOST_KEPT)
-def _findings_body(kept: KeptFindings, curves: tuple[str, ...]) -> bytes:
+def _findings_answer(kept: KeptFindings) -> KeptAnswer:
     """Written once for each content, as the findings are calculated once."""
-    return FindingsOut.of(kept.findings, list(curves)).model_dump_json().encode()
+    return KeptAnswer.of(FindingsOut.of(kept.findings, list(kept.curves)))
 
 
 @router.get("/{study_id}/findings/over-machines")

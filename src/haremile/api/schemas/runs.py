@@ -46,6 +46,8 @@ class DisturbanceOut(Out):
 
 
 class RunSheetOut(Out):
+    """A page of the run sheet; after `next_after` runs the next one begins, null on the last."""
+
     metric: str | None
     procedure: str | None
     label: str | None
@@ -55,3 +57,4 @@ class RunSheetOut(Out):
     runs: list[RunOut]
     lanes: list[LaneStand]
     last_event: int
+    next_after: int | None

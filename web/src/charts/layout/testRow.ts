@@ -41,5 +41,5 @@ export const run = (change: Partial<Run>): Run => ({
 export const sheet = (runs: Run[]): RunSheet => ({
   metric: 'boot.total', procedure: 'boot', label: 'Power-on to ready', good_end: 'low',
   scale: { label: 's', factor: 1, decimals: 1 }, margin_amount: 0.5, runs, lanes: [],
-  last_event: 0,
+  last_event: 0, next_after: null,
 })

@@ -33,7 +33,7 @@ export function cardLines({ machines, rows, reliability }: Findings, isManyMachi
 
 /** Every verdict in its sentence. */
 export const CardVerdicts = ({ findings, isManyMachines }: { findings: Findings; isManyMachines: boolean }) => (
-  <Abreast>
+  <Abreast className="verdicts">
     {cardLines(findings, isManyMachines).map((line) => (
       <li key={line.key} className="verdict">
         <span className="what">{line.what}{line.where && <Soft> on {line.where}</Soft>}</span>

@@ -21,7 +21,7 @@ export function SecretDialog({ title, secret, onClose, children }: Props) {
         {title}
       </DialogTitle>
       <DialogContent>
-        <Secret>{secret}</Secret>
+        <Secret className="secret">{secret}</Secret>
         {children}
       </DialogContent>
       <DialogActions>

@@ -27,7 +27,7 @@ const Page = styled('div')({ marginTop: 8 })
 const MileLine = styled('nav')({ marginTop: 8 })
 
 const NO_RUNS: RunSheet = {
-  metric: null, procedure: null, label: null, scale: null, good_end: null, margin_amount: null, runs: [], lanes: [], last_event: 0,
+  metric: null, procedure: null, label: null, scale: null, good_end: null, margin_amount: null, runs: [], lanes: [], last_event: 0, next_after: null,
 }
 const PAGES: readonly StudyPageName[] = ['Run', 'Findings']
 
