@@ -1,4 +1,5 @@
 import js from '@eslint/js'
+import jsxA11y from 'eslint-plugin-jsx-a11y'
 import reactHooks from 'eslint-plugin-react-hooks'
 import globals from 'globals'
 import tseslint from 'typescript-eslint'
@@ -19,10 +20,17 @@ export default tseslint.config(
   js.configs.recommended,
   ...tseslint.configs.recommended,
   reactHooks.configs.flat.recommended,
+  jsxA11y.flatConfigs.recommended,
   {
     languageOptions: { globals: globals.browser },
     rules: {
       'no-restricted-globals': ['error', { name: 'fetch', message: 'only src/api/ may fetch' }],
+    },
+  },
+  {
+    rules: {
+      'jsx-a11y/no-autofocus': 'off', // a dialog's first field has the focus: WAI-ARIA, dialog pattern
+      'jsx-a11y/no-noninteractive-tabindex': ['error', { tags: ['pre'], roles: ['group', 'tabpanel'] }], // they scroll by keys
     },
   },
   { files: ['src/api/**'], rules: { 'no-restricted-globals': 'off' } },

@@ -39,6 +39,10 @@ def test_web_house_rules():
     run([BIN / "eslint", ".", "--max-warnings", "0"], WEB)
 
 
+def test_web_format():
+    run([BIN / "prettier", "--check", "--log-level=warn", "src"], WEB)
+
+
 def test_web_types():
     run([BIN / "tsc", "--noEmit"], WEB)
 

@@ -17,6 +17,7 @@ CHECKS = {
 WEB_CHECKS = {
     "eslint": ["node_modules/.bin/eslint", ".", "--max-warnings", "0"],
     "tsc": ["node_modules/.bin/tsc", "--noEmit"],
+    "prettier": ["node_modules/.bin/prettier", "--check", "src"],
 }
 
 

@@ -25,8 +25,14 @@ describe('an answer', () => {
 
 describe('a capture’s head', () => {
   const capture: Capture = {
-    id: 'x', sha256: 'abcdef0123456789', made_at: '2026-10-05T08:00:00Z', kind: 'haremile-capture/1',
-    conditions: { settle_rule: 'window 3 s' }, evidence: [], faults: ['denied: tables'], reason: null,
+    id: 'x',
+    sha256: 'abcdef0123456789',
+    made_at: '2026-10-05T08:00:00Z',
+    kind: 'haremile-capture/1',
+    conditions: { settle_rule: 'window 3 s' },
+    evidence: [],
+    faults: ['denied: tables'],
+    reason: null,
   }
   it('lists faults before conditions, keys readable', () => {
     const names = captureFacts(capture).map(([name]) => name)

@@ -47,7 +47,8 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
       const event = JSON.parse(data) as StudyEvent
       const phase = phaseOf(event)
       if (phase) setLive((now) => new Map(now).set(...phase))
-      if (event.kind === 'study.stopped' || event.kind === 'machine.rests') setStopped(String(event.facts['reason']))
+      if (event.kind === 'study.stopped' || event.kind === 'machine.rests')
+        setStopped(String(event.facts['reason']))
       if (event.kind === 'study.running') setStopped(null)
       if (SHEET_ONLY.test(event.kind)) refresh.sheet.call()
       if (EVERYTHING.test(event.kind)) refresh.everything.call()

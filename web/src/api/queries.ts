@@ -46,9 +46,11 @@ export const sheetQuery = (id: string) =>
 /** Every page of the run sheet, one after the other, as one. */
 async function wholeSheet(id: string): Promise<Schemas['RunSheetOut']> {
   const page = (after: number) =>
-    answerOf(client.GET('/api/studies/{study_id}/runs', { params: { path: { study_id: id }, query: { after } } }))
+    answerOf(
+      client.GET('/api/studies/{study_id}/runs', { params: { path: { study_id: id }, query: { after } } }),
+    )
   const sheet = await page(0)
-  for (let next = sheet.next_after; next !== null; ) {
+  for (let next = sheet.next_after; next !== null;) {
     const more = await page(next)
     sheet.runs.push(...more.runs)
     next = more.next_after
@@ -158,9 +160,7 @@ export function useChange<In, Out>(run: (asked: In) => Promise<Out>) {
 }
 
 export const useStartFirstMile = () =>
-  useChange((blocks: number) =>
-    answerOf(client.POST('/api/studies/first-mile', { body: { blocks } })),
-  )
+  useChange((blocks: number) => answerOf(client.POST('/api/studies/first-mile', { body: { blocks } })))
 
 export const useCreateStudy = () =>
   useChange((body: Schemas['StudyCreate']) => answerOf(client.POST('/api/studies', { body })))
@@ -195,14 +195,15 @@ export const usePreviewIntake = (id: string) =>
   })
 
 export const useTakeIn = (id: string) =>
-  useChange(({ files, lanes, progress }: { files: readonly File[]; lanes: readonly number[]; progress: string }) =>
-    answerOf(
-      client.POST('/api/studies/{study_id}/intake', {
-        params: { path: { study_id: id }, query: { progress } },
-        body: { files: [] },
-        bodySerializer: () => formOf(files, { lanes: lanes.map(String) }),
-      }),
-    ),
+  useChange(
+    ({ files, lanes, progress }: { files: readonly File[]; lanes: readonly number[]; progress: string }) =>
+      answerOf(
+        client.POST('/api/studies/{study_id}/intake', {
+          params: { path: { study_id: id }, query: { progress } },
+          body: { files: [] },
+          bodySerializer: () => formOf(files, { lanes: lanes.map(String) }),
+        }),
+      ),
   )
 
 function formOf(files: readonly File[], words: Record<string, readonly string[]> = {}): FormData {
@@ -243,16 +244,12 @@ export const useNoteDisturbance = (id: string) =>
 
 export const useSkipRun = () =>
   useChange(({ id, reason }: { id: string; reason: string }) =>
-    answerOf(
-      client.POST('/api/runs/{run_id}/skip', { params: { path: { run_id: id } }, body: { reason } }),
-    ),
+    answerOf(client.POST('/api/runs/{run_id}/skip', { params: { path: { run_id: id } }, body: { reason } })),
   )
 
 export const usePlanAgain = () =>
   useChange((runId: string) =>
-    answerOf(
-      client.POST('/api/runs/{run_id}/plan-again', { params: { path: { run_id: runId } } }),
-    ),
+    answerOf(client.POST('/api/runs/{run_id}/plan-again', { params: { path: { run_id: runId } } })),
   )
 
 export const useSetAside = () =>
@@ -267,4 +264,6 @@ export const useSetAside = () =>
 
 /** All readings and failed runs of a study, as a file. */
 export const readingsFile = (id: string) =>
-  answerOf(client.GET('/api/studies/{study_id}/readings.csv', { ...path(id), parseAs: 'blob' })) as Promise<Blob>
+  answerOf(
+    client.GET('/api/studies/{study_id}/readings.csv', { ...path(id), parseAs: 'blob' }),
+  ) as Promise<Blob>

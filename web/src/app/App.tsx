@@ -13,7 +13,9 @@ import { Shell } from './Shell'
 
 const StudyFrame = later(() => import('@/features/study/StudyFrame').then((module) => module.StudyFrame))
 
-const FindingsPage = later(() => import('@/features/findings/FindingsPage').then((module) => module.FindingsPage))
+const FindingsPage = later(() =>
+  import('@/features/findings/FindingsPage').then((module) => module.FindingsPage),
+)
 
 const TodayPage = later(() => import('@/features/today/TodayPage').then((module) => module.TodayPage))
 
@@ -25,7 +27,9 @@ const PeoplePage = later(() => import('@/features/people/PeoplePage').then((modu
 
 const MethodsPage = later(() => import('@/features/methods/MethodsPage').then((module) => module.MethodsPage))
 
-const GlossaryPage = later(() => import('@/features/glossary/GlossaryPage').then((module) => module.GlossaryPage))
+const GlossaryPage = later(() =>
+  import('@/features/glossary/GlossaryPage').then((module) => module.GlossaryPage),
+)
 
 const queries = new QueryClient({
   defaultOptions: { queries: { retry: 1, staleTime: 30_000, refetchOnWindowFocus: false } },

@@ -17,7 +17,10 @@ export function Overheard() {
     )
   }
   if (!me.data?.is_overheard) return null
-  const may = me.data.way === 'paired device' ? 'This paired device only does what belongs to a run at the bench.' : 'Here you can look, and change nothing.'
+  const may =
+    me.data.way === 'paired device'
+      ? 'This paired device only does what belongs to a run at the bench.'
+      : 'Here you can look, and change nothing.'
   return (
     <Banner role="note">
       This network connection is not encrypted: others on the network can overhear it. {may}

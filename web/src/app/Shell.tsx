@@ -10,14 +10,33 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { Overheard } from './Overheard'
 
 const Head = styled('header')({
-  display: 'flex', alignItems: 'baseline', gap: 28, padding: '12px 28px 8px', borderBottom: '1px solid var(--hm-rule)',
-  '& nav a': { marginRight: 20, color: 'var(--hm-soft)', textDecoration: 'none', fontWeight: 500, paddingBottom: 3 },
+  display: 'flex',
+  alignItems: 'baseline',
+  gap: 28,
+  padding: '12px 28px 8px',
+  borderBottom: '1px solid var(--hm-rule)',
+  '& nav a': {
+    marginRight: 20,
+    color: 'var(--hm-soft)',
+    textDecoration: 'none',
+    fontWeight: 500,
+    paddingBottom: 3,
+  },
   '& nav a.active': { color: 'var(--hm-ink)', borderBottom: '2px solid var(--hm-rust)' },
-  '& .word': { font: `700 20px ${HEADING}`, letterSpacing: '-.01em', textDecoration: 'none', '& b': { color: 'var(--hm-rust)' } },
+  '& .word': {
+    font: `700 20px ${HEADING}`,
+    letterSpacing: '-.01em',
+    textDecoration: 'none',
+    '& b': { color: 'var(--hm-rust)' },
+  },
   '& .right': { marginLeft: 'auto', display: 'flex', gap: 14, alignItems: 'baseline', fontSize: 13 },
   '@media screen and (max-width:600px)': {
-    padding: '10px 12px 8px', gap: '4px 14px', flexWrap: 'wrap',
-    '& nav a': { marginRight: 11 }, '& .right': { gap: 8 }, '& .right button:last-child': { display: 'none' },
+    padding: '10px 12px 8px',
+    gap: '4px 14px',
+    flexWrap: 'wrap',
+    '& nav a': { marginRight: 11 },
+    '& .right': { gap: 8 },
+    '& .right button:last-child': { display: 'none' },
   },
   '@media print': { display: 'none' },
 })

@@ -26,10 +26,30 @@ export function BootUnitsPicture({ units, laneNo, width }: Props) {
             <title>{unit.name}</title>
             {unit.name.length > left / 7 ? `${unit.name.slice(0, left / 7 - 1)}…` : unit.name}
           </text>
-          <line x1={left} x2={width - 60} y1={unit.y + 24} y2={unit.y + 24} stroke={token('rule')} opacity={0.5} />
-          <rect x={unit.from} y={unit.y + 6} width={Math.max(2, unit.to - unit.from)} height={14} rx={2} fill={colour} opacity={unit.isLong ? 1 : 0.45} />
+          <line
+            x1={left}
+            x2={width - 60}
+            y1={unit.y + 24}
+            y2={unit.y + 24}
+            stroke={token('rule')}
+            opacity={0.5}
+          />
+          <rect
+            x={unit.from}
+            y={unit.y + 6}
+            width={Math.max(2, unit.to - unit.from)}
+            height={14}
+            rx={2}
+            fill={colour}
+            opacity={unit.isLong ? 1 : 0.45}
+          />
           {unit.isLong && (
-            <text x={unit.to + 6} y={unit.y + 17} fontSize="12.5" className="strong">{`${unit.seconds.toFixed(1)} s`}</text>
+            <text
+              x={unit.to + 6}
+              y={unit.y + 17}
+              fontSize="12.5"
+              className="strong"
+            >{`${unit.seconds.toFixed(1)} s`}</text>
           )}
         </g>
       ))}

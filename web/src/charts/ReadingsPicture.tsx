@@ -28,7 +28,16 @@ const HEAD_ABOVE = 14
 const LOW = 48
 
 /** A lane for each contender: readings, median, interval, failed runs, and the good end. */
-export function ReadingsPicture({ row, columns, names, width, frame, namesAbove = false, wish, head }: ReadingsProps) {
+export function ReadingsPicture({
+  row,
+  columns,
+  names,
+  width,
+  frame,
+  namesAbove = false,
+  wish,
+  head,
+}: ReadingsProps) {
   const shapes = readingLanes(row, columns, frame, wish)
   const end = row.good_end === 'low' ? frame.left - 12 : frame.right + 10
   const isThinned = shapes.lanes.some((lane) => lane.bars.length)
@@ -39,19 +48,51 @@ export function ReadingsPicture({ row, columns, names, width, frame, namesAbove 
     wish?.isLog && 'log scale',
   ]
   return (
-    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`Readings: ${[row.label, head].filter(Boolean).join(', ')}`}>
-      <text x={head ? 14 : frame.left} y={frame.top - HEAD_ABOVE} fontSize={head ? 14 : 12} className={head ? 'strong' : 'soft'}>
+    <Picture
+      viewBox={`0 0 ${width} ${shapes.height}`}
+      role="img"
+      aria-label={`Readings: ${[row.label, head].filter(Boolean).join(', ')}`}
+    >
+      <text
+        x={head ? 14 : frame.left}
+        y={frame.top - HEAD_ABOVE}
+        fontSize={head ? 14 : 12}
+        className={head ? 'strong' : 'soft'}
+      >
         {head ?? 'readings, median, interval'}
       </text>
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo}>
-          <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} stroke={token('rule')} />
-          <LaneName row={row} lane={lane} name={names.get(lane.laneNo) ?? ''} above={namesAbove} room={namesAbove ? width : frame.left} isLow={frame.laneHeight < LOW} />
-          <Lane lane={lane} middle={lane.y + (namesAbove ? frame.laneHeight - 22 : frame.laneHeight / 2)} right={frame.right} reach={Math.min(21, frame.laneHeight / 2 - 4)} />
+          <line
+            x1={0}
+            x2={width}
+            y1={lane.y + frame.laneHeight}
+            y2={lane.y + frame.laneHeight}
+            stroke={token('rule')}
+          />
+          <LaneName
+            row={row}
+            lane={lane}
+            name={names.get(lane.laneNo) ?? ''}
+            above={namesAbove}
+            room={namesAbove ? width : frame.left}
+            isLow={frame.laneHeight < LOW}
+          />
+          <Lane
+            lane={lane}
+            middle={lane.y + (namesAbove ? frame.laneHeight - 22 : frame.laneHeight / 2)}
+            right={frame.right}
+            reach={Math.min(21, frame.laneHeight / 2 - 4)}
+          />
         </g>
       ))}
       {row.good_end !== 'none' && (
-        <Pennant x={end} top={frame.top - 2} bottom={shapes.bottom} side={row.good_end === 'low' ? 'left' : 'right'} />
+        <Pennant
+          x={end}
+          top={frame.top - 2}
+          bottom={shapes.bottom}
+          side={row.good_end === 'low' ? 'left' : 'right'}
+        />
       )}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={row.scale.label} />
       <text x={namesAbove ? frame.left : 14} y={shapes.bottom + 42} fontSize="12" className="soft">
@@ -61,7 +102,21 @@ export function ReadingsPicture({ row, columns, names, width, frame, namesAbove 
   )
 }
 
-function LaneName({ row, lane, name, above, room, isLow }: { row: FindingRow; lane: LaneShape; name: string; above: boolean; room: number; isLow: boolean }) {
+function LaneName({
+  row,
+  lane,
+  name,
+  above,
+  room,
+  isLow,
+}: {
+  row: FindingRow
+  lane: LaneShape
+  name: string
+  above: boolean
+  room: number
+  isLow: boolean
+}) {
   const found = row.lanes.find((item) => item.lane_no === lane.laneNo)
   const summary = found?.summary
   const interval = summary?.median_interval
@@ -81,7 +136,9 @@ function LaneName({ row, lane, name, above, room, isLow }: { row: FindingRow; la
         <LaneMark laneNo={lane.laneNo} x={20} y={y - 5} r={5} />
         <text x={31} y={y} fontSize="13" className="strong">
           {short}
-          <tspan dx={8} fontSize="12.5" fontWeight="400" fill={token('soft')}>{says}</tspan>
+          <tspan dx={8} fontSize="12.5" fontWeight="400" fill={token('soft')}>
+            {says}
+          </tspan>
         </text>
       </g>
     )
@@ -100,7 +157,17 @@ function LaneName({ row, lane, name, above, room, isLow }: { row: FindingRow; la
   )
 }
 
-function Lane({ lane, middle, right, reach }: { lane: LaneShape; middle: number; right: number; reach: number }) {
+function Lane({
+  lane,
+  middle,
+  right,
+  reach,
+}: {
+  lane: LaneShape
+  middle: number
+  right: number
+  reach: number
+}) {
   return (
     <g>
       <LaneStrip lane={lane} middle={middle} reach={reach} />
@@ -113,7 +180,13 @@ function Lane({ lane, middle, right, reach }: { lane: LaneShape; middle: number;
         <Cross key={i} x={right - 6 - i * 13} y={lane.y + 10} r={4} />
       ))}
       {lane.failed > MOST_CROSSES && (
-        <text x={right - 6 - MOST_CROSSES * 13} y={lane.y + 15} fontSize="12.5" textAnchor="end" className="strong">
+        <text
+          x={right - 6 - MOST_CROSSES * 13}
+          y={lane.y + 15}
+          fontSize="12.5"
+          textAnchor="end"
+          className="strong"
+        >
           {lane.failed}
         </text>
       )}

@@ -26,9 +26,17 @@ export function RowPicture(props: Props) {
   if (width < NARROW) {
     return (
       <>
-        <ReadingsPicture {...props} frame={{ left: 20, right: width - 22, top: 46, laneHeight: 66 }} namesAbove />
+        <ReadingsPicture
+          {...props}
+          frame={{ left: 20, right: width - 22, top: 46, laneHeight: 66 }}
+          namesAbove
+        />
         {hasDifferences && (
-          <DifferencesPicture {...props} frame={{ left: 40, right: width - 76, top: 46, laneHeight: 66 }} withNames />
+          <DifferencesPicture
+            {...props}
+            frame={{ left: 40, right: width - 76, top: 46, laneHeight: 66 }}
+            withNames
+          />
         )}
       </>
     )
@@ -38,9 +46,17 @@ export function RowPicture(props: Props) {
   const middle = hasDifferences ? left + (width - left) * 0.58 : width
   return (
     <Abreast widths={hasDifferences ? [middle, width - middle] : []}>
-      <ReadingsPicture {...props} width={middle} frame={{ left: left + 12, right: middle - 24, top: TOP, laneHeight }} />
+      <ReadingsPicture
+        {...props}
+        width={middle}
+        frame={{ left: left + 12, right: middle - 24, top: TOP, laneHeight }}
+      />
       {hasDifferences && (
-        <DifferencesPicture {...props} width={width - middle} frame={{ left: 34, right: width - middle - 92, top: TOP, laneHeight }} />
+        <DifferencesPicture
+          {...props}
+          width={width - middle}
+          frame={{ left: 34, right: width - middle - 92, top: TOP, laneHeight }}
+        />
       )}
     </Abreast>
   )

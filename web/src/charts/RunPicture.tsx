@@ -33,22 +33,54 @@ export function RunPicture({ sheet, names, stages, disturbed, width, onOpen }: P
     <Picture viewBox={`0 0 ${width} ${height}`} role="group" aria-label="Runs of each lane in their order">
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo} transform={`translate(0 ${lane.y})`}>
-          <LaneHead lane={lane} name={names.get(lane.laneNo) ?? ''} sheet={sheet} isNarrow={isNarrow} width={width} room={frame.left} />
-          <line x1={frame.left - 8} x2={frame.right} y1={frame.lineAt} y2={frame.lineAt} stroke={token('rule')} strokeDasharray="2 5" />
+          <LaneHead
+            lane={lane}
+            name={names.get(lane.laneNo) ?? ''}
+            sheet={sheet}
+            isNarrow={isNarrow}
+            width={width}
+            room={frame.left}
+          />
+          <line
+            x1={frame.left - 8}
+            x2={frame.right}
+            y1={frame.lineAt}
+            y2={frame.lineAt}
+            stroke={token('rule')}
+            strokeDasharray="2 5"
+          />
           {lane.marks.map((mark) => (
-            <Mark key={mark.run.id} mark={mark} laneNo={lane.laneNo} y={frame.lineAt} r={shapes.markRadius} stage={stages.get(mark.run.id)} noted={disturbed.get(mark.run.id)} onOpen={onOpen} />
+            <Mark
+              key={mark.run.id}
+              mark={mark}
+              laneNo={lane.laneNo}
+              y={frame.lineAt}
+              r={shapes.markRadius}
+              stage={stages.get(mark.run.id)}
+              noted={disturbed.get(mark.run.id)}
+              onOpen={onOpen}
+            />
           ))}
           <line x1={0} x2={width} y1={frame.laneHeight} y2={frame.laneHeight} stroke={token('rule')} />
         </g>
       ))}
       <text x={frame.left} y={height - 7} fontSize="12" className="soft">
-        {isNarrow ? 'marks: runs above or below the lane’s median so far' : `each mark is a run above (longer) or below (shorter) its lane’s median so far: ${sheet.label?.toLowerCase() ?? 'nothing measured yet'}`}
+        {isNarrow
+          ? 'marks: runs above or below the lane’s median so far'
+          : `each mark is a run above (longer) or below (shorter) its lane’s median so far: ${sheet.label?.toLowerCase() ?? 'nothing measured yet'}`}
       </text>
     </Picture>
   )
 }
 
-type HeadProps = { lane: RunLane; name: string; sheet: RunSheet; isNarrow: boolean; width: number; room: number }
+type HeadProps = {
+  lane: RunLane
+  name: string
+  sheet: RunSheet
+  isNarrow: boolean
+  width: number
+  room: number
+}
 
 function LaneHead({ lane, name, sheet, isNarrow, width, room }: HeadProps) {
   const most = isNarrow ? 30 : Math.floor((room - 26) / 7.4)
@@ -64,7 +96,13 @@ function LaneHead({ lane, name, sheet, isNarrow, width, room }: HeadProps) {
       <text x={31} y={isNarrow ? 37 : 44} fontSize="13" className="soft">
         {lane.done} of {lane.planned} runs
       </text>
-      <text x={width - 16} y={isNarrow ? 20 : 28} fontSize={isNarrow ? 15 : 17} textAnchor="end" className="strong">
+      <text
+        x={width - 16}
+        y={isNarrow ? 20 : 28}
+        fontSize={isNarrow ? 15 : 17}
+        textAnchor="end"
+        className="strong"
+      >
         {value}
       </text>
       {value && !isNarrow && (
@@ -81,7 +119,15 @@ function spreadSaid(sheet: RunSheet, laneNo: number): string {
   return share === null || share === undefined ? 'median so far' : `interval ± ${percent(share)}`
 }
 
-type MarkProps = { mark: RunMark; laneNo: number; y: number; r: number; stage: string | undefined; noted: string | undefined; onOpen: (id: string) => void }
+type MarkProps = {
+  mark: RunMark
+  laneNo: number
+  y: number
+  r: number
+  stage: string | undefined
+  noted: string | undefined
+  onOpen: (id: string) => void
+}
 
 function Mark(props: MarkProps) {
   const { mark, y, noted } = props
@@ -91,7 +137,15 @@ function Mark(props: MarkProps) {
       {noted !== undefined && (
         <g data-testid="disturbed">
           <title>{noted}</title>
-          <line x1={mark.x} x2={mark.x} y1={y - 26} y2={y + 26} stroke={token('ochre')} strokeWidth={1.5} strokeDasharray="3 3" />
+          <line
+            x1={mark.x}
+            x2={mark.x}
+            y1={y - 26}
+            y2={y + 26}
+            stroke={token('ochre')}
+            strokeWidth={1.5}
+            strokeDasharray="3 3"
+          />
           <path d={`M${mark.x - 5},${y - 27}h10l-5,7z`} fill={token('ochre')} />
         </g>
       )}
@@ -126,7 +180,12 @@ function RunSign({ mark, laneNo, y, r, stage, onOpen }: MarkProps) {
         <>
           <line x1={x} x2={x} y1={y} y2={y + dy} stroke={colour} strokeWidth={2} />
           <LaneMark laneNo={laneNo} x={x} y={y + dy} r={r} hollow={run.is_set_aside} />
-          {mark.isBeyond && <path d={`M${x - 3},${y + dy + (dy < 0 ? -r - 3 : r + 3)}h6l-3,${dy < 0 ? -4 : 4}z`} fill={colour} />}
+          {mark.isBeyond && (
+            <path
+              d={`M${x - 3},${y + dy + (dy < 0 ? -r - 3 : r + 3)}h6l-3,${dy < 0 ? -4 : 4}z`}
+              fill={colour}
+            />
+          )}
         </>
       )}
     </g>

@@ -20,23 +20,52 @@ export function SettlingPicture({ traces, names, width }: Props) {
   const frame = { left, right: width - 30, top: 28, laneHeight: isNarrow ? 130 : 104 }
   const shapes = settlingLanes(traces, [...names.keys()], frame)
   return (
-    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label="Memory after the boot, run over run">
+    <Picture
+      viewBox={`0 0 ${width} ${shapes.height}`}
+      role="img"
+      aria-label="Memory after the boot, run over run"
+    >
       <text x={14} y={16} fontSize="12" className="soft">
         memory in use, MiB, over seconds since boot; the mark: idle was declared
       </text>
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo}>
-          <line x1={0} x2={width} y1={lane.y + frame.laneHeight} y2={lane.y + frame.laneHeight} stroke={token('rule')} />
-          <LaneTitle laneNo={lane.laneNo} name={names.get(lane.laneNo) ?? ''} x={14} y={lane.y + 18} room={isNarrow ? width : left - 40} />
+          <line
+            x1={0}
+            x2={width}
+            y1={lane.y + frame.laneHeight}
+            y2={lane.y + frame.laneHeight}
+            stroke={token('rule')}
+          />
+          <LaneTitle
+            laneNo={lane.laneNo}
+            name={names.get(lane.laneNo) ?? ''}
+            x={14}
+            y={lane.y + 18}
+            room={isNarrow ? width : left - 40}
+          />
           {lane.ticks.map((tick) => (
-            <text key={tick.label} x={left - 8} y={tick.y + 4} fontSize="12" textAnchor="end" className="soft">
+            <text
+              key={tick.label}
+              x={left - 8}
+              y={tick.y + 4}
+              fontSize="12"
+              textAnchor="end"
+              className="soft"
+            >
               {tick.label}
             </text>
           ))}
           {lane.curves.map((curve) => (
             <g key={curve.runId}>
               <title>{`block ${curve.block}`}</title>
-              <path d={curve.path} fill="none" stroke={appearance(lane.laneNo).colour} strokeWidth={1.6} opacity={0.7} />
+              <path
+                d={curve.path}
+                fill="none"
+                stroke={appearance(lane.laneNo).colour}
+                strokeWidth={1.6}
+                opacity={0.7}
+              />
               <LaneMark laneNo={lane.laneNo} x={curve.end.x} y={curve.end.y} r={4} />
             </g>
           ))}

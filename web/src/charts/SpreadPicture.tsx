@@ -16,7 +16,11 @@ export function SpreadPicture({ row, columns, names, width }: Props) {
   const keyHeight = legendHeight(row.lanes.length, width)
   const shapes = spread(row, columns, { left: 62, right: width - 30, top: 34 + keyHeight, height: 250 })
   return (
-    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${row.label}: share of runs up to each value`}>
+    <Picture
+      viewBox={`0 0 ${width} ${shapes.height}`}
+      role="img"
+      aria-label={`${row.label}: share of runs up to each value`}
+    >
       <text x={14} y={16} fontSize="12" className="soft">
         share of the runs that count, up to each value; the mark stands at the median
       </text>
@@ -32,7 +36,9 @@ export function SpreadPicture({ row, columns, names, width }: Props) {
       {shapes.curves.map((curve) => (
         <g key={curve.laneNo}>
           <path d={curve.path} fill="none" stroke={appearance(curve.laneNo).colour} strokeWidth={2} />
-          {curve.medianAt && <LaneMark laneNo={curve.laneNo} x={curve.medianAt.x} y={curve.medianAt.y} r={6} />}
+          {curve.medianAt && (
+            <LaneMark laneNo={curve.laneNo} x={curve.medianAt.x} y={curve.medianAt.y} r={6} />
+          )}
         </g>
       ))}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={row.scale.label} />

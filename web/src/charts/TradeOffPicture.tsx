@@ -17,7 +17,11 @@ export function TradeOffPicture({ across, up, names, width }: Props) {
   const shapes = tradeOff(across, up, { left: 74, right: width - 60, top: 40, bottom: HEIGHT })
   const isRight = (x: number) => x > width * 0.6
   return (
-    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={`${up.label} against ${across.label}`}>
+    <Picture
+      viewBox={`0 0 ${width} ${shapes.height}`}
+      role="img"
+      aria-label={`${up.label} against ${across.label}`}
+    >
       <text x={14} y={18} fontSize="12" className="soft">
         {`up: ${up.label.toLowerCase()}, ${up.scale.label}; across: ${across.label.toLowerCase()}, ${across.scale.label}; medians with their intervals`}
       </text>
@@ -35,10 +39,36 @@ export function TradeOffPicture({ across, up, names, width }: Props) {
         return (
           <g key={mark.laneNo}>
             <title>{names.get(mark.laneNo)}</title>
-            {mark.across && <line x1={mark.across[0]} x2={mark.across[1]} y1={mark.y} y2={mark.y} stroke={colour} strokeWidth={4} opacity={0.35} />}
-            {mark.up && <line x1={mark.x} x2={mark.x} y1={mark.up[0]} y2={mark.up[1]} stroke={colour} strokeWidth={4} opacity={0.35} />}
+            {mark.across && (
+              <line
+                x1={mark.across[0]}
+                x2={mark.across[1]}
+                y1={mark.y}
+                y2={mark.y}
+                stroke={colour}
+                strokeWidth={4}
+                opacity={0.35}
+              />
+            )}
+            {mark.up && (
+              <line
+                x1={mark.x}
+                x2={mark.x}
+                y1={mark.up[0]}
+                y2={mark.up[1]}
+                stroke={colour}
+                strokeWidth={4}
+                opacity={0.35}
+              />
+            )}
             <LaneMark laneNo={mark.laneNo} x={mark.x} y={mark.y} r={7} />
-            <text x={mark.x + (isRight(mark.x) ? -12 : 12)} y={mark.y + (mark.isBelow ? 20 : -9)} fontSize="12.5" textAnchor={isRight(mark.x) ? 'end' : 'start'} className={mark.isFrontier ? 'strong' : 'soft'}>
+            <text
+              x={mark.x + (isRight(mark.x) ? -12 : 12)}
+              y={mark.y + (mark.isBelow ? 20 : -9)}
+              fontSize="12.5"
+              textAnchor={isRight(mark.x) ? 'end' : 'start'}
+              className={mark.isFrontier ? 'strong' : 'soft'}
+            >
               {names.get(mark.laneNo)}
             </text>
           </g>

@@ -33,8 +33,7 @@ export function duration(seconds: number): string {
 }
 
 /** A tick's figure: whole where it is whole. */
-export const tick = (shown: number) =>
-  String(Math.round(shown * 1e6) / 1e6).replace('-', '−')
+export const tick = (shown: number) => String(Math.round(shown * 1e6) / 1e6).replace('-', '−')
 
 export const moment = (iso: string) =>
   new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
@@ -42,8 +41,7 @@ export const moment = (iso: string) =>
 export const count = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`
 
 /** A unit as a word where a picture is titled. */
-export const unitWord = (label: string) =>
-  ({ s: 'seconds', ms: 'milliseconds', '': 'count' })[label] ?? label
+export const unitWord = (label: string) => ({ s: 'seconds', ms: 'milliseconds', '': 'count' })[label] ?? label
 
 /** The time of day, as a clock shows it here. */
 export const clock = (atMs: number) =>

@@ -4,7 +4,15 @@ import { csvOf, folded } from './table'
 
 describe('a table as a file', () => {
   it('quotes what would break a line, and leaves nothing for what was not read', () => {
-    expect(csvOf({ head: ['a', 'b'], rows: [['x, "y"', null], [1.5, 'z']] })).toBe('a,b\n"x, ""y""",\n1.5,z\n')
+    expect(
+      csvOf({
+        head: ['a', 'b'],
+        rows: [
+          ['x, "y"', null],
+          [1.5, 'z'],
+        ],
+      }),
+    ).toBe('a,b\n"x, ""y""",\n1.5,z\n')
   })
 })
 

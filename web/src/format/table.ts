@@ -7,7 +7,8 @@ const FIGURE = /^[-+]?[0-9.]+$/
 const cell = (value: string | number | null) => {
   const written = value === null ? '' : String(value)
   // a spreadsheet would calculate what begins like a formula
-  const text = typeof value === 'string' && FORMULA.test(written) && !FIGURE.test(written) ? `'${written}` : written
+  const text =
+    typeof value === 'string' && FORMULA.test(written) && !FIGURE.test(written) ? `'${written}` : written
   return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text
 }
 
@@ -18,7 +19,8 @@ export const csvOf = (table: Pick<Table, 'head' | 'rows'>) =>
 const FOLD = 0.56
 
 /** Text in as many lines as it takes in a width, letters of so many pixels height. */
-export const foldedTo = (text: string, width: number, size: number) => folded(text, Math.floor(width / (size * FOLD)))
+export const foldedTo = (text: string, width: number, size: number) =>
+  folded(text, Math.floor(width / (size * FOLD)))
 
 /** Text in as many lines as it takes, none longer than `most` letters. */
 export function folded(text: string, most: number): string[] {

@@ -1,22 +1,70 @@
 /** The words of our own, and those of the trade that not everybody knows, each explained in a sentence or two. */
 export const TERMS = {
   mile: { name: 'measured mile', says: 'The line on top of a study: filled as far as its runs are done.' },
-  lane: { name: 'lane', says: 'One contender’s line in a picture: its readings as ticks, its median as an upright bar, its interval shaded.' },
-  contender: { name: 'contender', says: 'A system on a machine that takes part in a study. Its colour and mark are the same in every picture.' },
-  block: { name: 'block', says: 'One repeat of everything: each contender runs once, in an order drawn anew, so that a slow afternoon meets all alike.' },
-  margin: { name: 'margin', says: 'The smallest difference that matters to you, stated before the first run. Smaller differences are never called one.' },
-  baseline: { name: 'baseline', says: 'The contender that the others are compared with. Changing it changes no verdict, only what is compared in words.' },
-  aside: { name: 'set aside', says: 'A reading that does not count, for a reason that is printed. It stays in sight and can be taken back.' },
-  interval: { name: 'interval', says: 'Where the true value may lie: of 100 such intervals at least 95 hold it.' },
-  look: { name: 'early reading', says: 'A block after which verdicts are read before the end. Each one spends a part of the allowed error, so they are planned beforehand.' },
-  seed: { name: 'seed', says: 'The number from which the order of the runs was drawn; the same seed draws the same order.' },
-  procedure: { name: 'procedure', says: 'What is done in a run: boot, idle memory, footprint on disk, or the launch of an application.' },
-  rig: { name: 'how it is run', says: 'What operates the machine: a virtual machine on this computer, a computer that works by itself, this computer, or a person.' },
-  worker: { name: 'worker', says: 'The program that carries a study out, run after run. Several may share one study.' },
-  fair: { name: 'fair start', says: 'Whether the contenders began alike: same medium, same power, same kernel settings. What differs is listed with what to do about it.' },
-  raceCard: { name: 'race card', says: 'A study on one page, for print or as one file: every verdict, the main pictures, the conditions.' },
-  probe: { name: 'probe', says: 'The small program that measures on a machine. It needs nothing but Python there.' },
-  workspace: { name: 'workspace', says: 'Everything this Hare Mile holds: systems, machines, studies, readings and their evidence.' },
+  lane: {
+    name: 'lane',
+    says: 'One contender’s line in a picture: its readings as ticks, its median as an upright bar, its interval shaded.',
+  },
+  contender: {
+    name: 'contender',
+    says: 'A system on a machine that takes part in a study. Its colour and mark are the same in every picture.',
+  },
+  block: {
+    name: 'block',
+    says: 'One repeat of everything: each contender runs once, in an order drawn anew, so that a slow afternoon meets all alike.',
+  },
+  margin: {
+    name: 'margin',
+    says: 'The smallest difference that matters to you, stated before the first run. Smaller differences are never called one.',
+  },
+  baseline: {
+    name: 'baseline',
+    says: 'The contender that the others are compared with. Changing it changes no verdict, only what is compared in words.',
+  },
+  aside: {
+    name: 'set aside',
+    says: 'A reading that does not count, for a reason that is printed. It stays in sight and can be taken back.',
+  },
+  interval: {
+    name: 'interval',
+    says: 'Where the true value may lie: of 100 such intervals at least 95 hold it.',
+  },
+  look: {
+    name: 'early reading',
+    says: 'A block after which verdicts are read before the end. Each one spends a part of the allowed error, so they are planned beforehand.',
+  },
+  seed: {
+    name: 'seed',
+    says: 'The number from which the order of the runs was drawn; the same seed draws the same order.',
+  },
+  procedure: {
+    name: 'procedure',
+    says: 'What is done in a run: boot, idle memory, footprint on disk, or the launch of an application.',
+  },
+  rig: {
+    name: 'how it is run',
+    says: 'What operates the machine: a virtual machine on this computer, a computer that works by itself, this computer, or a person.',
+  },
+  worker: {
+    name: 'worker',
+    says: 'The program that carries a study out, run after run. Several may share one study.',
+  },
+  fair: {
+    name: 'fair start',
+    says: 'Whether the contenders began alike: same medium, same power, same kernel settings. What differs is listed with what to do about it.',
+  },
+  raceCard: {
+    name: 'race card',
+    says: 'A study on one page, for print or as one file: every verdict, the main pictures, the conditions.',
+  },
+  probe: {
+    name: 'probe',
+    says: 'The small program that measures on a machine. It needs nothing but Python there.',
+  },
+  workspace: {
+    name: 'workspace',
+    says: 'Everything this Hare Mile holds: systems, machines, studies, readings and their evidence.',
+  },
 } as const
 
 export type TermId = keyof typeof TERMS
@@ -35,7 +83,10 @@ export const VERDICTS: Readonly<Record<string, string>> = {
 /** What a condition does to a comparison, in the words of the page. */
 export const GRADES: Readonly<Record<string, { word: string; says: string }>> = {
   breaks: { word: 'unfair', says: 'With this difference the contenders cannot be compared.' },
-  weakens: { word: 'less fair', says: 'The comparison stands, but this may explain a part of the difference.' },
+  weakens: {
+    word: 'less fair',
+    says: 'The comparison stands, but this may explain a part of the difference.',
+  },
   note: { word: 'note', says: 'It differs, and belongs to what is compared.' },
   same: { word: 'same', says: 'Stated for all, and alike.' },
 }

@@ -1,7 +1,7 @@
 import { token, type TokenName } from './tokens'
 
 export type Mark =
-  | 'square' | 'circle' | 'diamond' | 'triangle' | 'plus' | 'wedge' | 'star' | 'hexagon' | 'ring'
+  'square' | 'circle' | 'diamond' | 'triangle' | 'plus' | 'wedge' | 'star' | 'hexagon' | 'ring'
 
 /** A lane keeps its colour and its mark everywhere; colour is never the only difference. */
 const LANES: readonly { colour: TokenName; mark: Mark }[] = [

@@ -38,7 +38,14 @@ export const theme = createTheme({
     MuiTextField: { defaultProps: { size: 'small', fullWidth: true } },
     MuiTableCell: {
       styleOverrides: {
-        root: { padding: '6px 12px', fontSize: 13, lineHeight: 1.45, verticalAlign: 'top', color: 'inherit', borderBottom: '1px solid var(--hm-rule)' },
+        root: {
+          padding: '6px 12px',
+          fontSize: 13,
+          lineHeight: 1.45,
+          verticalAlign: 'top',
+          color: 'inherit',
+          borderBottom: '1px solid var(--hm-rule)',
+        },
         head: { color: 'var(--hm-soft)', fontWeight: 500 },
         stickyHeader: { backgroundColor: 'var(--hm-sheet)' },
         alignRight: { fontVariantNumeric: 'tabular-nums' },
@@ -46,16 +53,31 @@ export const theme = createTheme({
     },
     MuiTableRow: {
       styleOverrides: {
-        root: { '&.Mui-selected, &.Mui-selected:hover, &.MuiTableRow-hover:hover': { backgroundColor: 'var(--hm-chosen)' } },
+        root: {
+          '&.Mui-selected, &.Mui-selected:hover, &.MuiTableRow-hover:hover': {
+            backgroundColor: 'var(--hm-chosen)',
+          },
+        },
       },
     },
-    MuiTabs: { styleOverrides: { root: { minHeight: 0 }, list: { flexWrap: 'wrap' }, indicator: { display: 'none' } } },
-    MuiLinearProgress: { styleOverrides: { root: { height: 6, borderRadius: 3, backgroundColor: 'var(--hm-rule)' } } },
+    MuiTabs: {
+      styleOverrides: { root: { minHeight: 0 }, list: { flexWrap: 'wrap' }, indicator: { display: 'none' } },
+    },
+    MuiLinearProgress: {
+      styleOverrides: { root: { height: 6, borderRadius: 3, backgroundColor: 'var(--hm-rule)' } },
+    },
     MuiTab: {
       styleOverrides: {
         root: {
-          minHeight: 0, minWidth: 0, padding: '2px 8px 5px', marginRight: 4, font: 'inherit', fontSize: 13, letterSpacing: 0,
-          color: 'var(--hm-soft)', borderBottom: '2px solid transparent',
+          minHeight: 0,
+          minWidth: 0,
+          padding: '2px 8px 5px',
+          marginRight: 4,
+          font: 'inherit',
+          fontSize: 13,
+          letterSpacing: 0,
+          color: 'var(--hm-soft)',
+          borderBottom: '2px solid transparent',
           '&.Mui-selected': { color: 'var(--hm-ink)', fontWeight: 650, borderBottomColor: 'var(--hm-rust)' },
         },
       },
@@ -66,10 +88,19 @@ export const theme = createTheme({
     MuiTooltip: {
       defaultProps: { arrow: true },
       styleOverrides: {
-        tooltip: { fontSize: 13, lineHeight: 1.4, maxWidth: 340, padding: '8px 12px', backgroundColor: 'var(--hm-ink)', color: 'var(--hm-sheet)' },
+        tooltip: {
+          fontSize: 13,
+          lineHeight: 1.4,
+          maxWidth: 340,
+          padding: '8px 12px',
+          backgroundColor: 'var(--hm-ink)',
+          color: 'var(--hm-sheet)',
+        },
         arrow: { color: 'var(--hm-ink)' },
       },
     },
-    MuiSnackbarContent: { styleOverrides: { root: { backgroundColor: 'var(--hm-ink)', color: 'var(--hm-sheet)' } } },
+    MuiSnackbarContent: {
+      styleOverrides: { root: { backgroundColor: 'var(--hm-ink)', color: 'var(--hm-sheet)' } },
+    },
   },
 })

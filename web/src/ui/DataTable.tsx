@@ -9,7 +9,8 @@ import type { Table } from '@/format/table'
 
 import { TableCaption } from './TableCaption'
 
-const shown = (value: string | number | null) => (typeof value === 'number' ? Number(value.toPrecision(6)) : (value ?? ''))
+const shown = (value: string | number | null) =>
+  typeof value === 'number' ? Number(value.toPrecision(6)) : (value ?? '')
 
 /** What a picture shows, as a table. */
 export const DataTable = ({ table }: { table: Table }) => (
@@ -17,13 +18,19 @@ export const DataTable = ({ table }: { table: Table }) => (
     <MuiTable stickyHeader>
       <TableCaption>{table.caption}</TableCaption>
       <TableHead>
-        <TableRow>{table.head.map((name) => <TableCell key={name}>{name}</TableCell>)}</TableRow>
+        <TableRow>
+          {table.head.map((name) => (
+            <TableCell key={name}>{name}</TableCell>
+          ))}
+        </TableRow>
       </TableHead>
       <TableBody>
         {table.rows.map((row, i) => (
           <TableRow key={i}>
             {row.map((value, k) => (
-              <TableCell key={table.head[k]} align={typeof value === 'number' ? 'right' : 'left'}>{shown(value)}</TableCell>
+              <TableCell key={table.head[k]} align={typeof value === 'number' ? 'right' : 'left'}>
+                {shown(value)}
+              </TableCell>
             ))}
           </TableRow>
         ))}

@@ -34,8 +34,20 @@ export function LineDialog({ title, label, action, children, error, isPending, o
           {title}
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          {children && <Soft as="p" sx={{ m: 0 }}>{children}</Soft>}
-          <TextField label={label} value={text} required autoFocus sx={{ mt: 1 }} onChange={(event) => setText(event.target.value)} slotProps={{ htmlInput: { maxLength: 200 } }} />
+          {children && (
+            <Soft as="p" sx={{ m: 0 }}>
+              {children}
+            </Soft>
+          )}
+          <TextField
+            label={label}
+            value={text}
+            required
+            autoFocus
+            sx={{ mt: 1 }}
+            onChange={(event) => setText(event.target.value)}
+            slotProps={{ htmlInput: { maxLength: 200 } }}
+          />
           {error && <Alert severity="error">{error.message}</Alert>}
         </DialogContent>
         <DialogActions>

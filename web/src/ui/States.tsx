@@ -5,7 +5,11 @@ import { useEffect, useState, type ReactNode } from 'react'
 
 import { Sheet, Working } from './kit'
 
-const ROOM = { padding: '34px 28px', maxWidth: '66ch', '& p': { margin: '6px 0 16px', color: 'var(--hm-soft)' } } as const
+const ROOM = {
+  padding: '34px 28px',
+  maxWidth: '66ch',
+  '& p': { margin: '6px 0 16px', color: 'var(--hm-soft)' },
+} as const
 const Room = styled('div')(ROOM)
 const RoomySheet = styled(Sheet)(ROOM)
 

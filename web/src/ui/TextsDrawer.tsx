@@ -7,10 +7,18 @@ import { KeyHint } from './KeyHint'
 import { FactList, TitleBar } from './kit'
 
 const Room = styled('div')({
-  padding: '16px 20px', width: 'min(720px,96vw)',
+  padding: '16px 20px',
+  width: 'min(720px,96vw)',
   '& pre': {
-    whiteSpace: 'pre-wrap', overflowWrap: 'anywhere', font: '12px/1.5 ui-monospace,monospace', backgroundColor: 'var(--hm-paper)',
-    border: '1px solid var(--hm-rule)', padding: '8px 10px', maxHeight: 340, overflow: 'auto', margin: '6px 0 0',
+    whiteSpace: 'pre-wrap',
+    overflowWrap: 'anywhere',
+    font: '12px/1.5 ui-monospace,monospace',
+    backgroundColor: 'var(--hm-paper)',
+    border: '1px solid var(--hm-rule)',
+    padding: '8px 10px',
+    maxHeight: 340,
+    overflow: 'auto',
+    margin: '6px 0 0',
   },
   '& img': { maxWidth: '100%' },
   '& details': { marginTop: 10 },
@@ -61,7 +69,9 @@ export function TextsDrawer({ title, facts, texts, onClose, children }: Props) {
             {item.name.endsWith(PICTURE) ? (
               <img src={`data:image/png;base64,${item.text}`} alt="The screen at that instant" />
             ) : (
-            <pre tabIndex={0}>{item.text.length > 60000 ? `${item.text.slice(0, 60000)}\n…` : item.text}</pre>
+              <pre tabIndex={0}>
+                {item.text.length > 60000 ? `${item.text.slice(0, 60000)}\n…` : item.text}
+              </pre>
             )}
           </details>
         ))}

@@ -1,8 +1,17 @@
 import { foldedTo } from '@/format/table'
 
 const SHOWN = [
-  'fill', 'stroke', 'stroke-width', 'stroke-dasharray', 'stroke-linecap', 'opacity', 'font-family',
-  'font-size', 'font-weight', 'text-anchor', 'font-variant-numeric',
+  'fill',
+  'stroke',
+  'stroke-width',
+  'stroke-dasharray',
+  'stroke-linecap',
+  'opacity',
+  'font-family',
+  'font-size',
+  'font-weight',
+  'text-anchor',
+  'font-variant-numeric',
 ] as const
 const NAMESPACE = 'http://www.w3.org/2000/svg'
 const EDGE = 16
@@ -25,9 +34,16 @@ export function headLines(head: readonly string[], width: number): { lines: Head
 }
 
 /** All pictures of a box as one that needs nothing of the page: its looks and fonts are inside. */
-export function composedPicture(box: HTMLElement, head: readonly string[], fonts: string): { text: string; width: number; height: number } {
+export function composedPicture(
+  box: HTMLElement,
+  head: readonly string[],
+  fonts: string,
+): { text: string; width: number; height: number } {
   const frame = box.getBoundingClientRect()
-  const pictures = [...box.querySelectorAll<SVGSVGElement>('svg.picture')].map((svg) => ({ svg, at: svg.getBoundingClientRect() }))
+  const pictures = [...box.querySelectorAll<SVGSVGElement>('svg.picture')].map((svg) => ({
+    svg,
+    at: svg.getBoundingClientRect(),
+  }))
   if (!pictures.length) throw new Error('the picture is not drawn yet; try again in a moment')
   const { lines, height: above } = headLines(head, frame.width)
   const top = Math.min(...pictures.map((one) => one.at.top))
@@ -35,9 +51,16 @@ export function composedPicture(box: HTMLElement, head: readonly string[], fonts
   const [width, height] = [Math.ceil(frame.width), Math.ceil(above + bottom - top + EDGE)]
   const page = getComputedStyle(box)
   const whole = document.createElementNS(NAMESPACE, 'svg')
-  for (const [name, value] of Object.entries({ xmlns: NAMESPACE, width, height, viewBox: `0 0 ${width} ${height}` })) whole.setAttribute(name, String(value))
+  for (const [name, value] of Object.entries({
+    xmlns: NAMESPACE,
+    width,
+    height,
+    viewBox: `0 0 ${width} ${height}`,
+  }))
+    whole.setAttribute(name, String(value))
   const ground = document.createElementNS(NAMESPACE, 'rect')
-  for (const [name, value] of Object.entries({ width, height, fill: page.backgroundColor })) ground.setAttribute(name, String(value))
+  for (const [name, value] of Object.entries({ width, height, fill: page.backgroundColor }))
+    ground.setAttribute(name, String(value))
   const style = document.createElementNS(NAMESPACE, 'style')
   style.textContent = fonts
   const title = document.createElementNS(NAMESPACE, 'title')
@@ -56,8 +79,13 @@ export function composedPicture(box: HTMLElement, head: readonly string[], fonts
 function headLine({ text: words, size, y }: HeadLine, colour: string): SVGTextElement {
   const text = document.createElementNS(NAMESPACE, 'text')
   const looks = {
-    x: EDGE, y, fill: colour, 'font-size': size, 'font-weight': size === SIZES[0] ? 700 : 400,
-    'font-family': size === SIZES[0] ? "'Bricolage Grotesque Variable',sans-serif" : "'Public Sans Variable',sans-serif",
+    x: EDGE,
+    y,
+    fill: colour,
+    'font-size': size,
+    'font-weight': size === SIZES[0] ? 700 : 400,
+    'font-family':
+      size === SIZES[0] ? "'Bricolage Grotesque Variable',sans-serif" : "'Public Sans Variable',sans-serif",
   }
   for (const [name, value] of Object.entries(looks)) text.setAttribute(name, String(value))
   text.textContent = words
@@ -86,7 +114,12 @@ export async function asPng(picture: { text: string; width: number; height: numb
   canvas.width = picture.width * SHARP
   canvas.height = picture.height * SHARP
   canvas.getContext('2d')!.drawImage(image, 0, 0, canvas.width, canvas.height)
-  return new Promise((done, fail) => canvas.toBlob((blob) => (blob ? done(blob) : fail(new Error('the picture could not be drawn'))), 'image/png'))
+  return new Promise((done, fail) =>
+    canvas.toBlob(
+      (blob) => (blob ? done(blob) : fail(new Error('the picture could not be drawn'))),
+      'image/png',
+    ),
+  )
 }
 
 /** Hand a file to the person. */
@@ -100,7 +133,9 @@ export function handOut(name: string, content: Blob) {
 
 /** A page's own part as one file that needs no server: looks and fonts are inside. */
 export function standalonePage(part: HTMLElement, title: string, fonts: string): string {
-  const rules = [...document.styleSheets].flatMap((sheet) => [...sheet.cssRules].filter((rule) => !(rule instanceof CSSFontFaceRule)).map((rule) => rule.cssText))
+  const rules = [...document.styleSheets].flatMap((sheet) =>
+    [...sheet.cssRules].filter((rule) => !(rule instanceof CSSFontFaceRule)).map((rule) => rule.cssText),
+  )
   const copy = part.cloneNode(true) as HTMLElement
   for (const one of copy.querySelectorAll('button, select, .noprint')) one.remove()
   const escaped = title.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
@@ -110,4 +145,9 @@ export function standalonePage(part: HTMLElement, title: string, fonts: string):
 
 /** A name that every file system takes. */
 export const fileName = (...words: readonly string[]) =>
-  words.join(' ').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '').slice(0, 80)
+  words
+    .join(' ')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, 80)

@@ -16,13 +16,18 @@ class Guard extends Component<{ children: ReactNode }, { error: Error | null }> 
 }
 
 const whenIdle = (work: () => void) =>
-  'requestIdleCallback' in window ? void window.requestIdleCallback(work, { timeout: 4000 }) : void setTimeout(work, 1500)
+  'requestIdleCallback' in window
+    ? void window.requestIdleCallback(work, { timeout: 4000 })
+    : void setTimeout(work, 1500)
 
 /** Keeps the page's keys to itself, as the dialog will that is on its way: what is typed then is no command. */
 const ComingDialog = () => <Hidden role="dialog" aria-label="opening" aria-busy="true" />
 
 /** A part that the first picture does not need: fetched when it is shown, or once the page is at rest. */
-export function later<P extends object>(load: () => Promise<ComponentType<P>>, kind: 'part' | 'dialog' = 'part') {
+export function later<P extends object>(
+  load: () => Promise<ComponentType<P>>,
+  kind: 'part' | 'dialog' = 'part',
+) {
   const Shown = lazy(() => load().then((component) => ({ default: component })))
   whenIdle(() => void load().catch(() => undefined)) // what fails now is told when it is asked for
   return function Later(props: P) {

@@ -32,9 +32,16 @@ const ROUND = /^[125]e/
 /** A logarithmic axis over positive values: one step of it is one ratio. */
 export function logAxis(domain: Span, range: Span, scale: Scale): Axis {
   const limits = [domain[0] / LOG_ROOM, domain[1] * LOG_ROOM]
-  const shown = scaleLog().domain(limits.map((limit) => limit / scale.factor)).range([range[0], range[1]])
+  const shown = scaleLog()
+    .domain(limits.map((limit) => limit / scale.factor))
+    .range([range[0], range[1]])
   const round = shown.ticks().filter((value) => ROUND.test(value.toExponential()))
-  const values = round.length < FEW ? scaleLinear().domain(shown.domain()).ticks(2 * FEW) : round
+  const values =
+    round.length < FEW
+      ? scaleLinear()
+          .domain(shown.domain())
+          .ticks(2 * FEW)
+      : round
   const place = scaleLog().domain(limits).range([range[0], range[1]])
   return { place, ticks: values.map((value) => ({ x: shown(value), label: tick(value) })) }
 }

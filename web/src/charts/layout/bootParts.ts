@@ -4,11 +4,33 @@ import type { Table } from '@/format/table'
 
 import { linearAxis, type Axis } from './axis'
 
-export type PartShape = { metric: string; label: string; from: number; to: number; seconds: number; end: readonly [number, number] | null; place: number; isWait: boolean }
+export type PartShape = {
+  metric: string
+  label: string
+  from: number
+  to: number
+  seconds: number
+  end: readonly [number, number] | null
+  place: number
+  isWait: boolean
+}
 
-export type PartLane = { laneNo: number; y: number; parts: PartShape[]; runs: number; total: number; waited: number }
+export type PartLane = {
+  laneNo: number
+  y: number
+  parts: PartShape[]
+  runs: number
+  total: number
+  waited: number
+}
 
-export type PartLanes = { axis: Axis; lanes: PartLane[]; legend: { metric: string; label: string; method: string; place: number }[]; bottom: number; height: number }
+export type PartLanes = {
+  axis: Axis
+  lanes: PartLane[]
+  legend: { metric: string; label: string; method: string; place: number }[]
+  bottom: number
+  height: number
+}
 
 const SECONDS = { label: 's', factor: 1, decimals: 1 }
 
@@ -22,16 +44,32 @@ const lengthsOf = (lane: BootParts['lanes'][number], isOf: (metric: string) => b
 export const bootPartsTable = (found: BootParts, names: ReadonlyMap<number, string>): Table => ({
   caption: `Parts of the boot on ${found.machine}, medians in seconds`,
   head: ['contender', 'part', 'took (s)', 'ends at (s)', 'from', 'to', 'is a wait'],
-  rows: found.lanes.flatMap((lane) => lane.parts.map((part): Table['rows'][number] => [
-    names.get(lane.lane_no) ?? '', part.label, part.end - part.start, part.end, part.end_interval?.low ?? null,
-    part.end_interval?.high ?? null, WAITS.has(part.metric) ? 'yes' : 'no',
-  ])),
+  rows: found.lanes.flatMap((lane) =>
+    lane.parts.map((part): Table['rows'][number] => [
+      names.get(lane.lane_no) ?? '',
+      part.label,
+      part.end - part.start,
+      part.end,
+      part.end_interval?.low ?? null,
+      part.end_interval?.high ?? null,
+      WAITS.has(part.metric) ? 'yes' : 'no',
+    ]),
+  ),
 })
 
 /** Each lane's boot as a chain of its parts, with the interval of every boundary. */
-export function bootPartLanes(found: BootParts, frame: { left: number; right: number; top: number; laneHeight: number }): PartLanes {
-  const ends = found.lanes.flatMap((lane) => lane.parts.flatMap((part) => [part.end, part.end_interval?.high ?? part.end]))
-  const axis = linearAxis([0, Math.max(1, ...ends.map((end) => end ?? 0))], [frame.left, frame.right], SECONDS)
+export function bootPartLanes(
+  found: BootParts,
+  frame: { left: number; right: number; top: number; laneHeight: number },
+): PartLanes {
+  const ends = found.lanes.flatMap((lane) =>
+    lane.parts.flatMap((part) => [part.end, part.end_interval?.high ?? part.end]),
+  )
+  const axis = linearAxis(
+    [0, Math.max(1, ...ends.map((end) => end ?? 0))],
+    [frame.left, frame.right],
+    SECONDS,
+  )
   const places = new Map(found.sources.map((source, i) => [source.metric, i]))
   const lanes = found.lanes.map((lane, i) => ({
     laneNo: lane.lane_no,
@@ -40,11 +78,17 @@ export function bootPartLanes(found: BootParts, frame: { left: number; right: nu
     waited: lengthsOf(lane, (metric) => WAITS.has(metric)),
     total: lengthsOf(lane, (metric) => !WAITS.has(metric)),
     parts: lane.parts.map((part) => ({
-      metric: part.metric, label: part.label, from: axis.place(part.start), to: axis.place(part.end), seconds: part.end - part.start,
-      end: part.end_interval && part.end_interval.low !== null && part.end_interval.high !== null
-        ? ([axis.place(part.end_interval.low), axis.place(part.end_interval.high)] as const)
-        : null,
-      place: places.get(part.metric) ?? 0, isWait: WAITS.has(part.metric),
+      metric: part.metric,
+      label: part.label,
+      from: axis.place(part.start),
+      to: axis.place(part.end),
+      seconds: part.end - part.start,
+      end:
+        part.end_interval && part.end_interval.low !== null && part.end_interval.high !== null
+          ? ([axis.place(part.end_interval.low), axis.place(part.end_interval.high)] as const)
+          : null,
+      place: places.get(part.metric) ?? 0,
+      isWait: WAITS.has(part.metric),
     })),
   }))
   const bottom = frame.top + lanes.length * frame.laneHeight

@@ -46,7 +46,8 @@ export function differenceLanes(row: FindingRow, baseline: number, frame: Frame)
   const pairs = new Map(row.pairs.filter((p) => p.a === baseline).map((p) => [p.b, p]))
   const strip = marginStrip(row, baseline)
   const values = [0, ...(strip ?? [])]
-  for (const { shift } of pairs.values()) values.push(...present(shift.interval.low, shift.value, shift.interval.high))
+  for (const { shift } of pairs.values())
+    values.push(...present(shift.interval.low, shift.value, shift.interval.high))
   const domain = [Math.min(...values), Math.max(...values)] as const
   const axis = linearAxis(domain, [frame.left, frame.right], row.scale, true)
   const lanes = row.lanes.map((lane, i) => {

@@ -16,14 +16,23 @@ import { columns, row, run, sheet } from './testRow'
 import { unitLanes, unitsSaid } from './unitLanes'
 
 const frame = { left: 100, right: 500, top: 20, laneHeight: 60 }
-const names = new Map([[1, 'Varrow 12'], [2, 'Quillfern 8']])
+const names = new Map([
+  [1, 'Varrow 12'],
+  [2, 'Quillfern 8'],
+])
 const seconds = { label: 's', factor: 1, decimals: 1 }
 
 const many = (n: number) => {
-  const of = <T,>(make: (i: number) => T) => Array.from({ length: n }, (_, i) => make(i))
+  const of = <T>(make: (i: number) => T) => Array.from({ length: n }, (_, i) => make(i))
   return {
-    ...columns(), id: of(String), run_id: of(String), block: of((i) => i + 1), lane_no: of(() => 1), value: of((i) => 10 + (i % 20) / 10),
-    set_aside: of((i) => (i === 0 ? 'lid' : null)), row: of(() => 'k'),
+    ...columns(),
+    id: of(String),
+    run_id: of(String),
+    block: of((i) => i + 1),
+    lane_no: of(() => 1),
+    value: of((i) => 10 + (i % 20) / 10),
+    set_aside: of((i) => (i === 0 ? 'lid' : null)),
+    row: of(() => 'k'),
   }
 }
 
@@ -53,7 +62,9 @@ describe('a log scale', () => {
     expect(axis.place(10) - axis.place(1)).toBeCloseTo(axis.place(100) - axis.place(10))
   })
   it('has ticks within less than a decade too', () => {
-    expect(logAxis([0.8, 1.4], [0, 400], { label: '%', factor: 0.01, decimals: 0 }).ticks.length).toBeGreaterThan(2)
+    expect(
+      logAxis([0.8, 1.4], [0, 400], { label: '%', factor: 0.01, decimals: 0 }).ticks.length,
+    ).toBeGreaterThan(2)
   })
   it('leaves a narrow picture few ticks', () => {
     expect(linearAxis([0, 440], [0, 140], seconds).ticks.length).toBeLessThan(5)
@@ -91,7 +102,10 @@ describe('what the run sheet knows beside the readings', () => {
   const marks = orderMarks(row(), sheet(runs), noted)
   it('places failures of the row’s own procedure, and disturbances by run or by time', () => {
     expect(marks.failed).toEqual([{ laneNo: 2, block: 3, says: 'hung' }])
-    expect(marks.disturbed).toEqual([{ laneNo: 1, block: 2, says: 'the lid' }, { laneNo: null, block: 2, says: 'a lorry' }])
+    expect(marks.disturbed).toEqual([
+      { laneNo: 1, block: 2, says: 'the lid' },
+      { laneNo: null, block: 2, says: 'a lorry' },
+    ])
   })
   it('is drawn in its lane, or over all where nothing was under way', () => {
     const { lanes } = orderLanes(row(), columns(), frame, marks)
@@ -102,10 +116,14 @@ describe('what the run sheet knows beside the readings', () => {
 
 const ratio = (value: number) => ({ value, interval: { low: value * 0.95, high: value * 1.05, level: 0.95 } })
 const over = (values: number[], disagree: boolean): PairOverMachines => ({
-  a: 'Varrow 12', b: 'Quillfern 8', sentence: '',
+  a: 'Varrow 12',
+  b: 'Quillfern 8',
+  sentence: '',
   found: {
     machines: values.map((value, i) => ({ machine: `M${i}`, medians: value, typical: ratio(value) })),
-    geometric_mean: 0.9, interval: null, disagree,
+    geometric_mean: 0.9,
+    interval: null,
+    disagree,
   },
 })
 
@@ -120,7 +138,13 @@ describe('over machines', () => {
     expect(made.groups[0]!.lines[1]!.x).toBeGreaterThan(made.one)
   })
   it('can be read as a table', () => {
-    expect(overMachinesTable('Power-on', [over([0.8, 0.9], false)], 'Varrow 12').rows.at(-1)).toEqual(['Quillfern 8', 'together', 90, null, null])
+    expect(overMachinesTable('Power-on', [over([0.8, 0.9], false)], 'Varrow 12').rows.at(-1)).toEqual([
+      'Quillfern 8',
+      'together',
+      90,
+      null,
+      null,
+    ])
   })
   it('knows the rows of a measure on every machine, and whether one axis serves them', () => {
     const other = row({ key: 'o', machine: 'Board' })
@@ -140,13 +164,22 @@ describe('before and after', () => {
     expect(changeSaid(change)).toBe('+10.0 s')
   })
   it('slopes from the median before to that after, and block by block', () => {
-    const { slopes: [slope], axis } = slopes([change], { ...columns(), set_aside: [null, null, null, null] }, false, { top: 10, height: 200 })
+    const {
+      slopes: [slope],
+      axis,
+    } = slopes([change], { ...columns(), set_aside: [null, null, null, null] }, false, {
+      top: 10,
+      height: 200,
+    })
     expect(slope!.from).toBe(axis.place(10))
     expect(slope!.to).toBe(axis.place(20))
     expect(slope!.blocks).toHaveLength(1) // the second block of lane 2 was read by another method
   })
   it('begins at 100 % in shares', () => {
-    const { slopes: [slope], axis } = slopes([change], columns(), true, { top: 10, height: 200 })
+    const {
+      slopes: [slope],
+      axis,
+    } = slopes([change], columns(), true, { top: 10, height: 200 })
     expect([slope!.from, slope!.to]).toEqual([axis.place(1), axis.place(2)])
     expect(slopesTable([change]).rows[0]!.slice(2, 5)).toEqual([10, 20, 10])
   })
@@ -158,7 +191,11 @@ describe('before and after', () => {
 })
 
 describe('one boot', () => {
-  const units = Array.from({ length: 25 }, (_, i) => ({ name: `u${i}`, start_s: i, ready_s: i + (i === 7 ? 9 : 0.1 + i / 100) }))
+  const units = Array.from({ length: 25 }, (_, i) => ({
+    name: `u${i}`,
+    start_s: i,
+    ready_s: i + (i === 7 ? 9 : 0.1 + i / 100),
+  }))
   it('leaves the shortest out and names the longest', () => {
     const made = unitLanes(units, { left: 100, right: 500, top: 0, lineHeight: 20 })
     expect([made.units.length, made.leftOut]).toEqual([18, 7])
@@ -172,11 +209,23 @@ describe('one boot', () => {
 
 describe('reliability', () => {
   const found: Reliability = {
-    procedure: 'boot', machine: 'Bench', verdict: 'undecided', verdict_text: 'undecided', sentence: '',
-    lanes: [{ lane_no: 1, failed: 0, stalled: 2, runs: 2 }, { lane_no: 2, failed: 1, stalled: 0, runs: 2 }],
+    procedure: 'boot',
+    machine: 'Bench',
+    verdict: 'undecided',
+    verdict_text: 'undecided',
+    sentence: '',
+    lanes: [
+      { lane_no: 1, failed: 0, stalled: 2, runs: 2 },
+      { lane_no: 2, failed: 1, stalled: 0, runs: 2 },
+    ],
     reasons: [{ lane_no: 2, reason: 'hung', runs: 1 }],
   }
-  const runs = [run({}), run({ lane_no: 2 }), run({ lane_no: 2, state: 'failed', reason: 'hung' }), run({ state: 'planned' })]
+  const runs = [
+    run({}),
+    run({ lane_no: 2 }),
+    run({ lane_no: 2, state: 'failed', reason: 'hung' }),
+    run({ state: 'planned' }),
+  ]
   it('draws every finished run, and says why some failed', () => {
     const { lanes } = failureLanes(found, sheet(runs), frame)
     expect(lanes.map((lane) => lane.marks.map((mark) => mark.isFailed))).toEqual([[false], [false, true]])

@@ -80,7 +80,9 @@ describe('run lanes', () => {
   })
   it('show what failed, runs and is to come', () => {
     const runs = [
-      run({}), run({ state: 'failed', value: null }), run({ state: 'running', value: null }),
+      run({}),
+      run({ state: 'failed', value: null }),
+      run({ state: 'running', value: null }),
       run({ state: 'planned', value: null }),
     ]
     const [lane] = runLanes(sheet(runs), [1], { left: 0, right: 400, laneHeight: 60, lineAt: 30 }).lanes
@@ -95,13 +97,19 @@ describe('run lanes', () => {
   })
   it('leave out other procedures than the headline’s', () => {
     const runs = [run({}), run({ procedure: 'launch' })]
-    expect(runLanes(sheet(runs), [1], { left: 0, right: 400, laneHeight: 60, lineAt: 30 }).lanes[0]!.planned).toBe(1)
+    expect(
+      runLanes(sheet(runs), [1], { left: 0, right: 400, laneHeight: 60, lineAt: 30 }).lanes[0]!.planned,
+    ).toBe(1)
   })
 })
 
 describe('axis and mile', () => {
   it('ticks are round in the shown unit', () => {
-    const axis = linearAxis([300 * 2 ** 20, 500 * 2 ** 20], [0, 400], { label: 'MiB', factor: 2 ** 20, decimals: 0 })
+    const axis = linearAxis([300 * 2 ** 20, 500 * 2 ** 20], [0, 400], {
+      label: 'MiB',
+      factor: 2 ** 20,
+      decimals: 0,
+    })
     expect(axis.ticks.map((tick) => tick.label)).toContain('400')
   })
   it('one single value still makes an axis', () => {

@@ -7,7 +7,13 @@ import { spanOf } from './readingLanes'
 
 /** The rows of one measure on every machine. */
 export const onMachines = (row: FindingRow, rows: readonly FindingRow[]) =>
-  rows.filter((one) => one.metric === row.metric && one.method === row.method && one.facet === row.facet && one.start === row.start)
+  rows.filter(
+    (one) =>
+      one.metric === row.metric &&
+      one.method === row.method &&
+      one.facet === row.facet &&
+      one.start === row.start,
+  )
 
 /** Machines further apart than this would leave each a corner of a shared axis. */
 const MOST_APART = 4
@@ -22,11 +28,23 @@ export function machinesTable(rows: readonly FindingRow[], names: ReadonlyMap<nu
   const { scale, label } = rows[0]!
   return {
     caption: `${label}, medians on each machine`,
-    head: ['machine', 'contender', 'n', `median (${scale.label || 'count'})`, 'failed', 'verdict of the machine'],
-    rows: rows.flatMap((row) => row.lanes.map((lane) => [
-      row.machine, names.get(lane.lane_no) ?? '', lane.summary?.n ?? 0,
-      lane.summary && lane.summary.median !== null ? lane.summary.median / scale.factor : null, lane.failed,
-      row.leader === lane.lane_no ? row.verdict : row.leader === null ? row.verdict : null,
-    ])),
+    head: [
+      'machine',
+      'contender',
+      'n',
+      `median (${scale.label || 'count'})`,
+      'failed',
+      'verdict of the machine',
+    ],
+    rows: rows.flatMap((row) =>
+      row.lanes.map((lane) => [
+        row.machine,
+        names.get(lane.lane_no) ?? '',
+        lane.summary?.n ?? 0,
+        lane.summary && lane.summary.median !== null ? lane.summary.median / scale.factor : null,
+        lane.failed,
+        row.leader === lane.lane_no ? row.verdict : row.leader === null ? row.verdict : null,
+      ]),
+    ),
   }
 }

@@ -7,7 +7,12 @@ export type Mile = { posts: Post[]; filledTo: number; cuts: number[] }
 const EDGE = 4
 
 /** The measured mile: posts at their places, filled to where the study stands. */
-export function mile(width: number, share: number, here: StudyPageName, names: readonly StudyPageName[]): Mile {
+export function mile(
+  width: number,
+  share: number,
+  here: StudyPageName,
+  names: readonly StudyPageName[],
+): Mile {
   const end = width - EDGE
   const last = EDGE + (end - EDGE) * 0.86
   const gap = names.length > 1 ? (last - EDGE) / (names.length - 1) : 0

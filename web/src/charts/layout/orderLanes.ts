@@ -31,7 +31,12 @@ const MOST_LABELS = 12
 const NONE: OrderMarks = { failed: [], disturbed: [] }
 
 /** Readings by block, lane under lane, all on one scale: drift, a slow first run and breaks show. */
-export function orderLanes(row: FindingRow, columns: ReadingColumns, frame: OrderFrame, noted = NONE): OrderLanes {
+export function orderLanes(
+  row: FindingRow,
+  columns: ReadingColumns,
+  frame: OrderFrame,
+  noted = NONE,
+): OrderLanes {
   const readings = ofRow(row, columns)
   const values = readings.map((one) => one.value)
   const last = Math.max(1, max(readings, (one) => one.block) ?? 1, ...noted.failed.map((one) => one.block))
@@ -47,15 +52,26 @@ export function orderLanes(row: FindingRow, columns: ReadingColumns, frame: Orde
       laneNo: lane.lane_no,
       y: top,
       marks: (byLane.get(lane.lane_no) ?? []).map((one) => ({
-        id: one.id, x: x(one.block), y: at(one.value), isAside: one.isAside, block: one.block, value: one.value,
+        id: one.id,
+        x: x(one.block),
+        y: at(one.value),
+        isAside: one.isAside,
+        block: one.block,
+        value: one.value,
       })),
       median: lane.summary && lane.summary.median !== null ? at(lane.summary.median) : null,
       breaks: lane.breaks.flatMap((one) =>
-        one.block === null ? [] : [{ x: x(one.block - 0.5), says: `${one.label}: ${one.before}, then ${one.after}` }],
+        one.block === null
+          ? []
+          : [{ x: x(one.block - 0.5), says: `${one.label}: ${one.before}, then ${one.after}` }],
       ),
       failed: noted.failed
         .filter((one) => one.laneNo === lane.lane_no)
-        .map((one) => ({ x: x(one.block), y: top + frame.laneHeight - 12, says: `block ${one.block} failed: ${one.says}` })),
+        .map((one) => ({
+          x: x(one.block),
+          y: top + frame.laneHeight - 12,
+          says: `block ${one.block} failed: ${one.says}`,
+        })),
       disturbed: noted.disturbed
         .filter((one) => one.laneNo === null || one.laneNo === lane.lane_no)
         .map((one) => ({ x: x(one.block), says: `block ${one.block}: ${one.says}` })),

@@ -53,7 +53,10 @@ describe('the trade-off', () => {
   })
 
   it('keeps those that are alike', () => {
-    const alike = [{ laneNo: 1, x: 1, y: 1 }, { laneNo: 2, x: 1, y: 1 }]
+    const alike = [
+      { laneNo: 1, x: 1, y: 1 },
+      { laneNo: 2, x: 1, y: 1 },
+    ]
     expect(frontierOf(alike, row(), row())).toHaveLength(2)
   })
 
@@ -79,8 +82,20 @@ describe('definitions of memory', () => {
 
 describe('settling', () => {
   it('draws a curve for each run, on one scale for all lanes', () => {
-    const trace = (lane_no: number, values: number[]) => ({ lane_no, block: 1, run_id: `${lane_no}`, metric: 'memory.used', unit: 'B', times_s: [1, 2, 3], values })
-    const made = settlingLanes([trace(1, [3e8, 2e8, 2e8]), trace(2, [1e8, 1e8, 1e8]), { ...trace(2, []), times_s: [] }], [1, 2, 3], frame)
+    const trace = (lane_no: number, values: number[]) => ({
+      lane_no,
+      block: 1,
+      run_id: `${lane_no}`,
+      metric: 'memory.used',
+      unit: 'B',
+      times_s: [1, 2, 3],
+      values,
+    })
+    const made = settlingLanes(
+      [trace(1, [3e8, 2e8, 2e8]), trace(2, [1e8, 1e8, 1e8]), { ...trace(2, []), times_s: [] }],
+      [1, 2, 3],
+      frame,
+    )
     expect(made.lanes.map((lane) => lane.curves.length)).toEqual([1, 1])
     const [first, second] = made.lanes
     expect(first!.curves[0]!.path.match(/L/g)).toHaveLength(2)
@@ -92,8 +107,24 @@ describe('parts of the boot', () => {
   it('follow one another, each boundary with its interval', () => {
     const made = bootPartLanes(
       {
-        machine: 'Bench', sources: [{ metric: 'boot.kernel', label: 'Kernel', method: 'systemd' }],
-        lanes: [{ lane_no: 2, runs: 9, opened: [], parts: [{ metric: 'boot.kernel', label: 'Kernel', start: 0, end: 4, end_interval: { low: 3, high: 5, level: 0.95 } }] }],
+        machine: 'Bench',
+        sources: [{ metric: 'boot.kernel', label: 'Kernel', method: 'systemd' }],
+        lanes: [
+          {
+            lane_no: 2,
+            runs: 9,
+            opened: [],
+            parts: [
+              {
+                metric: 'boot.kernel',
+                label: 'Kernel',
+                start: 0,
+                end: 4,
+                end_interval: { low: 3, high: 5, level: 0.95 },
+              },
+            ],
+          },
+        ],
       },
       frame,
     )

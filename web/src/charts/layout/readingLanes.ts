@@ -52,7 +52,12 @@ export function servesLog(rows: readonly FindingRow[], columns: ReadingColumns):
 }
 
 /** Readings, median and interval of every lane of a row, on one axis. */
-export function readingLanes(row: FindingRow, columns: ReadingColumns, frame: Frame, wish: AxisWish = {}): ReadingLanes {
+export function readingLanes(
+  row: FindingRow,
+  columns: ReadingColumns,
+  frame: Frame,
+  wish: AxisWish = {},
+): ReadingLanes {
   const byLane = group(ofRow(row, columns), (one) => one.laneNo)
   const span = wish.span ?? spanOf(row, columns) ?? [0, 1]
   const isLog = wish.isLog === true && span[0] > 0
@@ -91,5 +96,8 @@ function barsOf(items: readonly RowReading[], axis: Axis): { x: number; share: n
     counts.set(bin, (counts.get(bin) ?? 0) + 1)
   }
   const most = Math.max(...counts.values())
-  return [...counts].map(([bin, n]) => ({ x: bin * BAR, share: LEAST_SHARE + (1 - LEAST_SHARE) * (n / most) }))
+  return [...counts].map(([bin, n]) => ({
+    x: bin * BAR,
+    share: LEAST_SHARE + (1 - LEAST_SHARE) * (n / most),
+  }))
 }

@@ -17,8 +17,13 @@ export function ofRow(row: FindingRow, columns: ReadingColumns): RowReading[] {
     if (columns.row[i] !== row.key) continue
     const setAside = columns.set_aside[i] ?? null
     found.push({
-      id: columns.id[i]!, runId: columns.run_id[i]!, laneNo: columns.lane_no[i]!, block: columns.block[i]!,
-      value: columns.value[i]!, setAside, isAside: setAside !== null,
+      id: columns.id[i]!,
+      runId: columns.run_id[i]!,
+      laneNo: columns.lane_no[i]!,
+      block: columns.block[i]!,
+      value: columns.value[i]!,
+      setAside,
+      isAside: setAside !== null,
     })
   }
   return found

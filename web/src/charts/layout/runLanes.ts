@@ -27,8 +27,13 @@ export type RunFrame = { left: number; right: number; laneHeight: number; lineAt
 const REACH = 19
 
 const KINDS: Record<Run['state'], RunMark['kind']> = {
-  planned: 'planned', leased: 'live', running: 'live', done: 'reading', failed: 'failed',
-  skipped: 'void', void: 'void',
+  planned: 'planned',
+  leased: 'live',
+  running: 'live',
+  done: 'reading',
+  failed: 'failed',
+  skipped: 'void',
+  void: 'void',
 }
 
 /** Every run as a mark above or below its lane's median so far. */
@@ -47,7 +52,11 @@ export function runLanes(sheet: RunSheet, laneNos: readonly number[], frame: Run
     planned: runs.length,
     median: median(valuesOf(runs)) ?? null,
   }))
-  return { lanes, markRadius: Math.max(2.2, Math.min(5, step * 0.32)), height: lanes.length * frame.laneHeight }
+  return {
+    lanes,
+    markRadius: Math.max(2.2, Math.min(5, step * 0.32)),
+    height: lanes.length * frame.laneHeight,
+  }
 }
 
 const valuesOf = (runs: readonly Run[]) =>

@@ -18,26 +18,44 @@ const MIB: Scale = { label: 'MiB', factor: 2 ** 20, decimals: 0 }
 const SECONDS: Scale = { label: 's', factor: 1, decimals: 0 }
 
 /** Each run's memory over the time since its boot, lane under lane on one scale; a curve ends where idle was declared. */
-export function settlingLanes(traces: readonly Trace[], laneNos: readonly number[], frame: { left: number; right: number; top: number; laneHeight: number }): SettlingLanes {
+export function settlingLanes(
+  traces: readonly Trace[],
+  laneNos: readonly number[],
+  frame: { left: number; right: number; top: number; laneHeight: number },
+): SettlingLanes {
   const own = traces.filter((one) => one.times_s.length > 1)
   const times = own.flatMap((one) => [one.times_s[0]!, one.times_s.at(-1)!])
   const values = own.flatMap((one) => one.values)
-  const axis = linearAxis(times.length ? [Math.min(...times), Math.max(...times)] : [0, 1], [frame.left, frame.right], SECONDS)
+  const axis = linearAxis(
+    times.length ? [Math.min(...times), Math.max(...times)] : [0, 1],
+    [frame.left, frame.right],
+    SECONDS,
+  )
   const lowHigh = values.length ? ([Math.min(...values), Math.max(...values)] as const) : ([0, 1] as const)
   const up = linearAxis(lowHigh, [frame.laneHeight - 12, 12], MIB)
-  const lanes = laneNos.filter((laneNo) => own.some((one) => one.lane_no === laneNo)).map((laneNo, i) => {
-    const top = frame.top + i * frame.laneHeight
-    const at = (value: number) => top + up.place(value)
-    const curves = own.filter((one) => one.lane_no === laneNo).map((one) => {
-      const points = one.times_s.map((time, k) => `${axis.place(time).toFixed(1)},${at(one.values[k]!).toFixed(1)}`)
-      return {
-        runId: one.run_id, block: one.block, path: `M${points.join('L')}`,
-        end: { x: axis.place(one.times_s.at(-1)!), y: at(one.values.at(-1)!) },
-      }
+  const lanes = laneNos
+    .filter((laneNo) => own.some((one) => one.lane_no === laneNo))
+    .map((laneNo, i) => {
+      const top = frame.top + i * frame.laneHeight
+      const at = (value: number) => top + up.place(value)
+      const curves = own
+        .filter((one) => one.lane_no === laneNo)
+        .map((one) => {
+          const points = one.times_s.map(
+            (time, k) => `${axis.place(time).toFixed(1)},${at(one.values[k]!).toFixed(1)}`,
+          )
+          return {
+            runId: one.run_id,
+            block: one.block,
+            path: `M${points.join('L')}`,
+            end: { x: axis.place(one.times_s.at(-1)!), y: at(one.values.at(-1)!) },
+          }
+        })
+      const ticks = [up.ticks[0], up.ticks.at(-1)]
+        .filter((tick) => tick !== undefined)
+        .map((tick) => ({ y: top + tick.x, label: tick.label }))
+      return { laneNo, y: top, curves, ticks }
     })
-    const ticks = [up.ticks[0], up.ticks.at(-1)].filter((tick) => tick !== undefined).map((tick) => ({ y: top + tick.x, label: tick.label }))
-    return { laneNo, y: top, curves, ticks }
-  })
   const bottom = frame.top + lanes.length * frame.laneHeight
   return { axis, lanes, bottom, height: bottom + 46 }
 }
@@ -53,12 +71,20 @@ export function settlingSaid(traces: readonly Trace[]): string {
 export const settlingTable = (traces: readonly Trace[], names: ReadonlyMap<number, string>): Table => ({
   caption: 'Memory after each boot, MiB',
   head: ['contender', 'block', 'from (s)', 'memory then (MiB)', 'idle at (s)', 'memory at idle (MiB)'],
-  rows: traces.filter((one) => one.times_s.length > 1).map((one) => [
-    names.get(one.lane_no) ?? '', one.block, one.times_s[0]!, one.values[0]! / MIB.factor, one.times_s.at(-1)!, one.values.at(-1)! / MIB.factor,
-  ]),
+  rows: traces
+    .filter((one) => one.times_s.length > 1)
+    .map((one) => [
+      names.get(one.lane_no) ?? '',
+      one.block,
+      one.times_s[0]!,
+      one.values[0]! / MIB.factor,
+      one.times_s.at(-1)!,
+      one.values.at(-1)! / MIB.factor,
+    ]),
 })
 
-const curveRows = (one: Trace, name: string) => one.times_s.map((time, i): (string | number)[] => [name, one.block, time, one.values[i]! / MIB.factor])
+const curveRows = (one: Trace, name: string) =>
+  one.times_s.map((time, i): (string | number)[] => [name, one.block, time, one.values[i]! / MIB.factor])
 
 /** Every point of every curve, for keeping. */
 export const curvesTable = (traces: readonly Trace[], names: ReadonlyMap<number, string>) => ({

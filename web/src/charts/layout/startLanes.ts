@@ -16,10 +16,18 @@ const ORDER = ['first-ever', 'first-after-boot', 'cache-dropped', 'warm']
 /** The rows of one measure that differ in the start condition alone, the coldest first. */
 export const startsOf = (row: FindingRow, rows: readonly FindingRow[]) =>
   rows
-    .filter((one) => one.metric === row.metric && one.machine === row.machine && one.method === row.method && one.facet === row.facet && one.start)
+    .filter(
+      (one) =>
+        one.metric === row.metric &&
+        one.machine === row.machine &&
+        one.method === row.method &&
+        one.facet === row.facet &&
+        one.start,
+    )
     .sort((a, b) => ORDER.indexOf(a.start!) - ORDER.indexOf(b.start!))
 
-const medianOf = (row: FindingRow, laneNo: number) => row.lanes.find((lane) => lane.lane_no === laneNo)?.summary?.median ?? null
+const medianOf = (row: FindingRow, laneNo: number) =>
+  row.lanes.find((lane) => lane.lane_no === laneNo)?.summary?.median ?? null
 
 /** How many times the last (warmest) start the first (coldest) takes, by the medians. */
 export function timesAsLong(rows: readonly FindingRow[], laneNo: number): number | null {
@@ -28,8 +36,13 @@ export function timesAsLong(rows: readonly FindingRow[], laneNo: number): number
 }
 
 /** Each contender's starts as strips of one lane, all on one axis. */
-export function startLanes(rows: readonly FindingRow[], columns: ReadingColumns, frame: Frame & { head?: number }): StartLanes {
-  const span = extent(rows.flatMap((row) => spanOf(row, columns) ?? [])) as [number, number] | [undefined, undefined]
+export function startLanes(
+  rows: readonly FindingRow[],
+  columns: ReadingColumns,
+  frame: Frame & { head?: number },
+): StartLanes {
+  const span = extent(rows.flatMap((row) => spanOf(row, columns) ?? [])) as
+    [number, number] | [undefined, undefined]
   const shared = span[0] === undefined ? ([0, 1] as [number, number]) : span
   const isLog = isSpreadOut(shared)
   const shapes = rows.map((row) => readingLanes(row, columns, frame, { span: shared, isLog }))
@@ -39,7 +52,16 @@ export function startLanes(rows: readonly FindingRow[], columns: ReadingColumns,
     const y = frame.top + i * frame.laneHeight
     const strips = rows.flatMap((row, k) => {
       const shape = shapes[k]!.lanes.find((lane) => lane.laneNo === laneNo)
-      return shape ? [{ start: row.start!.replaceAll('-', ' '), middle: y + head + (k + 0.5) * room, shape, median: medianOf(row, laneNo) }] : []
+      return shape
+        ? [
+            {
+              start: row.start!.replaceAll('-', ' '),
+              middle: y + head + (k + 0.5) * room,
+              shape,
+              median: medianOf(row, laneNo),
+            },
+          ]
+        : []
     })
     return { laneNo, y, strips, times: timesAsLong(rows, laneNo) }
   })
@@ -59,10 +81,17 @@ export function startsTable(rows: readonly FindingRow[], names: ReadonlyMap<numb
   const { scale, label } = rows[0]!
   return {
     caption: `${label}, medians by start condition, ${scale.label}`,
-    head: ['contender', ...rows.map((row) => `${row.start!.replaceAll('-', ' ')} (${scale.label})`), 'times as long'],
+    head: [
+      'contender',
+      ...rows.map((row) => `${row.start!.replaceAll('-', ' ')} (${scale.label})`),
+      'times as long',
+    ],
     rows: rows[0]!.lanes.map(({ lane_no: laneNo }) => [
       names.get(laneNo) ?? '',
-      ...rows.map((row) => { const median = medianOf(row, laneNo); return median === null ? null : median / scale.factor }),
+      ...rows.map((row) => {
+        const median = medianOf(row, laneNo)
+        return median === null ? null : median / scale.factor
+      }),
       timesAsLong(rows, laneNo),
     ]),
   }

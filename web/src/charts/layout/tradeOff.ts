@@ -15,7 +15,14 @@ export type TradeMark = {
   isBelow: boolean
 }
 
-export type TradeOff = { x: Axis; y: Axis; marks: TradeMark[]; frontier: string; bottom: number; height: number }
+export type TradeOff = {
+  x: Axis
+  y: Axis
+  marks: TradeMark[]
+  frontier: string
+  bottom: number
+  height: number
+}
 
 export type TradeFrame = { left: number; right: number; top: number; bottom: number }
 
@@ -31,7 +38,8 @@ export function frontierOf(points: readonly Point[], across: FindingRow, up: Fin
     .sort((a, b) => (better(across, a.x, b.x) ? -1 : 1))
 }
 
-const medianOf = (row: FindingRow, laneNo: number) => row.lanes.find((lane) => lane.lane_no === laneNo)?.summary?.median ?? null
+const medianOf = (row: FindingRow, laneNo: number) =>
+  row.lanes.find((lane) => lane.lane_no === laneNo)?.summary?.median ?? null
 const intervalOf = (row: FindingRow, laneNo: number) => {
   const found = row.lanes.find((lane) => lane.lane_no === laneNo)?.summary?.median_interval
   return found && found.low !== null && found.high !== null ? ([found.low, found.high] as const) : null
@@ -47,7 +55,8 @@ export function tradeOff(across: FindingRow, up: FindingRow, frame: TradeFrame):
   })
   const reach = (row: FindingRow, pick: (p: Point) => number) =>
     points.flatMap((p) => [pick(p), ...(intervalOf(row, p.laneNo) ?? [])])
-  const domain = (values: number[]) => (values.length ? ([Math.min(...values), Math.max(...values)] as const) : ([0, 1] as const))
+  const domain = (values: number[]) =>
+    values.length ? ([Math.min(...values), Math.max(...values)] as const) : ([0, 1] as const)
   const x = linearAxis(domain(reach(across, (p) => p.x)), [frame.left, frame.right], across.scale)
   const y = linearAxis(domain(reach(up, (p) => p.y)), [frame.bottom, frame.top], up.scale)
   const best = frontierOf(points, across, up)
@@ -61,24 +70,40 @@ export function tradeOff(across: FindingRow, up: FindingRow, frame: TradeFrame):
       return dy > 0 && dy < CLOSE.up && Math.abs(dx) < CLOSE.across
     })
   const marks = points.map((p) => ({
-    laneNo: p.laneNo, x: x.place(p.x), y: y.place(p.y),
-    across: span(across, p.laneNo, x.place), up: span(up, p.laneNo, y.place), isFrontier: best.includes(p),
+    laneNo: p.laneNo,
+    x: x.place(p.x),
+    y: y.place(p.y),
+    across: span(across, p.laneNo, x.place),
+    up: span(up, p.laneNo, y.place),
+    isFrontier: best.includes(p),
     isBelow: isCrowded(p),
   }))
-  const frontier = best.map((p, i) => `${i ? 'L' : 'M'}${x.place(p.x).toFixed(1)},${y.place(p.y).toFixed(1)}`).join('')
+  const frontier = best
+    .map((p, i) => `${i ? 'L' : 'M'}${x.place(p.x).toFixed(1)},${y.place(p.y).toFixed(1)}`)
+    .join('')
   return { x, y, marks, frontier, bottom: frame.bottom, height: frame.bottom + 46 }
 }
 
 export function tradeTable(across: FindingRow, up: FindingRow, names: ReadonlyMap<number, string>): Table {
   const cells = (row: FindingRow, laneNo: number) => {
     const [median, limits] = [medianOf(row, laneNo), intervalOf(row, laneNo)]
-    return [median, limits?.[0] ?? null, limits?.[1] ?? null].map((value) => (value === null ? null : value / row.scale.factor))
+    return [median, limits?.[0] ?? null, limits?.[1] ?? null].map((value) =>
+      value === null ? null : value / row.scale.factor,
+    )
   }
-  const head = (row: FindingRow) => [`${row.label} (${row.scale.label || 'count'})`, `${row.label}, from`, `${row.label}, to`]
+  const head = (row: FindingRow) => [
+    `${row.label} (${row.scale.label || 'count'})`,
+    `${row.label}, from`,
+    `${row.label}, to`,
+  ]
   return {
     caption: `${up.label} against ${across.label}, medians with intervals`,
     head: ['contender', ...head(across), ...head(up)],
-    rows: across.lanes.map(({ lane_no: laneNo }) => [names.get(laneNo) ?? '', ...cells(across, laneNo), ...cells(up, laneNo)]),
+    rows: across.lanes.map(({ lane_no: laneNo }) => [
+      names.get(laneNo) ?? '',
+      ...cells(across, laneNo),
+      ...cells(up, laneNo),
+    ]),
   }
 }
 

@@ -3,7 +3,14 @@ import type { Table } from '@/format/table'
 
 import { linearAxis, type Axis } from './axis'
 
-export type UnitShape = { name: string; y: number; from: number; to: number; seconds: number; isLong: boolean }
+export type UnitShape = {
+  name: string
+  y: number
+  from: number
+  to: number
+  seconds: number
+  isLong: boolean
+}
 export type UnitLanes = { axis: Axis; units: UnitShape[]; leftOut: number; bottom: number; height: number }
 
 type Unit = BootUnits['units'][number]
@@ -24,13 +31,24 @@ export function unitLanes(units: readonly Unit[], frame: Frame): UnitLanes {
   const kept = new Set(ranked.slice(0, MOST_SHOWN))
   const long = new Set(ranked.slice(0, LONG_ONES))
   const shown = units.filter((unit) => kept.has(unit))
-  const axis = linearAxis([0, Math.max(1, ...shown.map((unit) => unit.ready_s ?? unit.start_s))], [frame.left, frame.right], SECONDS)
+  const axis = linearAxis(
+    [0, Math.max(1, ...shown.map((unit) => unit.ready_s ?? unit.start_s))],
+    [frame.left, frame.right],
+    SECONDS,
+  )
   const bottom = frame.top + shown.length * frame.lineHeight
   return {
-    axis, bottom, height: bottom + 46, leftOut: units.length - shown.length,
+    axis,
+    bottom,
+    height: bottom + 46,
+    leftOut: units.length - shown.length,
     units: shown.map((unit, i) => ({
-      name: unit.name, y: frame.top + i * frame.lineHeight, from: axis.place(unit.start_s),
-      to: axis.place(unit.ready_s ?? unit.start_s), seconds: lengthOf(unit), isLong: long.has(unit),
+      name: unit.name,
+      y: frame.top + i * frame.lineHeight,
+      from: axis.place(unit.start_s),
+      to: axis.place(unit.ready_s ?? unit.start_s),
+      seconds: lengthOf(unit),
+      isLong: long.has(unit),
     })),
   }
 }
@@ -49,5 +67,10 @@ export function unitsSaid(units: readonly Unit[]): { headline: string; says: str
 export const unitsTable = (units: readonly Unit[]): Table => ({
   caption: 'Units of one boot, seconds since the kernel began',
   head: ['unit', 'start (s)', 'ready (s)', 'took (s)'],
-  rows: units.map((unit) => [unit.name, unit.start_s, unit.ready_s, unit.ready_s === null ? null : lengthOf(unit)]),
+  rows: units.map((unit) => [
+    unit.name,
+    unit.start_s,
+    unit.ready_s,
+    unit.ready_s === null ? null : lengthOf(unit),
+  ]),
 })

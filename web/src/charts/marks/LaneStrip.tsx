@@ -9,20 +9,37 @@ const BAR_WIDTH = 2.6
 export function LaneStrip({ lane, middle, reach = 21 }: Props) {
   const { colour } = useAppearance()(lane.laneNo)
   const [tick, aside] = [reach * 0.48, reach * 0.24]
-  const bars = lane.bars.map(({ x, share }) => `M${x},${(middle - share * reach * 0.85).toFixed(1)}V${(middle + share * reach * 0.85).toFixed(1)}`)
+  const bars = lane.bars.map(
+    ({ x, share }) =>
+      `M${x},${(middle - share * reach * 0.85).toFixed(1)}V${(middle + share * reach * 0.85).toFixed(1)}`,
+  )
   return (
     <g>
       {lane.interval && (
         <rect
-          x={lane.interval[0]} width={Math.max(1, lane.interval[1] - lane.interval[0])} y={middle - reach * 0.86} height={reach * 1.72}
-          rx={2} fill={colour} opacity={0.22}
+          x={lane.interval[0]}
+          width={Math.max(1, lane.interval[1] - lane.interval[0])}
+          y={middle - reach * 0.86}
+          height={reach * 1.72}
+          rx={2}
+          fill={colour}
+          opacity={0.22}
         />
       )}
-      {bars.length > 0 && <path d={bars.join('')} stroke={colour} strokeWidth={BAR_WIDTH} opacity={0.75} fill="none" />}
+      {bars.length > 0 && (
+        <path d={bars.join('')} stroke={colour} strokeWidth={BAR_WIDTH} opacity={0.75} fill="none" />
+      )}
       {lane.ticks.map((item) => (
         <line
-          key={item.id} x1={item.x} x2={item.x} y1={middle - (item.isAside ? aside : tick)} y2={middle + (item.isAside ? aside : tick)}
-          stroke={colour} strokeWidth={1.6} opacity={0.75} strokeDasharray={item.isAside ? '2 2' : undefined}
+          key={item.id}
+          x1={item.x}
+          x2={item.x}
+          y1={middle - (item.isAside ? aside : tick)}
+          y2={middle + (item.isAside ? aside : tick)}
+          stroke={colour}
+          strokeWidth={1.6}
+          opacity={0.75}
+          strokeDasharray={item.isAside ? '2 2' : undefined}
         />
       ))}
       {lane.median !== null && (

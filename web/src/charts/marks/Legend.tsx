@@ -17,7 +17,10 @@ export function Legend({ lanes, names, y, width }: Props) {
       {lanes.map((laneNo, i) => {
         const name = names.get(laneNo) ?? ''
         return (
-          <g key={laneNo} transform={`translate(${20 + (i % perLine(width)) * COLUMN} ${y + Math.floor(i / perLine(width)) * LINE})`}>
+          <g
+            key={laneNo}
+            transform={`translate(${20 + (i % perLine(width)) * COLUMN} ${y + Math.floor(i / perLine(width)) * LINE})`}
+          >
             <title>{name}</title>
             <LaneMark laneNo={laneNo} x={0} y={-4} r={5} />
             <text x={12} y={0} fontSize="13">

@@ -2,7 +2,13 @@ import { KeyHint } from '@/ui/KeyHint'
 import { Soft } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 
-type Props = { label: string; options: readonly { id: string; label: string }[]; chosen: string; keyName?: string; onChoose: (id: string) => void }
+type Props = {
+  label: string
+  options: readonly { id: string; label: string }[]
+  chosen: string
+  keyName?: string
+  onChoose: (id: string) => void
+}
 
 /** One of several, by name. */
 export const Chooser = ({ label, options, chosen, keyName, onChoose }: Props) => (
@@ -10,7 +16,9 @@ export const Chooser = ({ label, options, chosen, keyName, onChoose }: Props) =>
     {label}{' '}
     <Select value={chosen} onChange={(event) => onChoose(event.target.value)}>
       {options.map((option) => (
-        <option key={option.id} value={option.id}>{option.label}</option>
+        <option key={option.id} value={option.id}>
+          {option.label}
+        </option>
       ))}
     </Select>
     {keyName && <KeyHint name={keyName} />}

@@ -18,7 +18,13 @@ import { KeepButtons } from './KeepButtons'
 
 type Props = { study: Study; findings: Findings; sheet: RunSheet }
 
-const FIRST = { position: 'sticky', left: 0, zIndex: 1, backgroundColor: 'background.paper', whiteSpace: 'nowrap' } as const
+const FIRST = {
+  position: 'sticky',
+  left: 0,
+  zIndex: 1,
+  backgroundColor: 'background.paper',
+  whiteSpace: 'nowrap',
+} as const
 const SECOND_HEAD = { top: 31 }
 
 /** Contenders side by side; lines on which they differ are marked. */
@@ -34,7 +40,12 @@ export function Facts({ study, findings, sheet }: Props) {
         <h2>Facts</h2>
         <Soft>{says}</Soft>
       </PanelTop>
-      <TableContainer tabIndex={0} role="group" aria-label="Facts of the contenders" sx={{ maxHeight: '72vh' }}>
+      <TableContainer
+        tabIndex={0}
+        role="group"
+        aria-label="Facts of the contenders"
+        sx={{ maxHeight: '72vh' }}
+      >
         <Table stickyHeader>
           <TableCaption>Facts of the contenders side by side</TableCaption>
           <Head groups={groups} />
@@ -46,7 +57,13 @@ export function Facts({ study, findings, sheet }: Props) {
         </Table>
       </TableContainer>
       <Foot className="noprint">
-        <KeepButtons box={box} hasPicture={false} name={[study.title, 'facts']} data={() => csvOf({ head, rows: lines.map((line) => [line.label, ...line.values]) })} head={['Facts', says]} />
+        <KeepButtons
+          box={box}
+          hasPicture={false}
+          name={[study.title, 'facts']}
+          data={() => csvOf({ head, rows: lines.map((line) => [line.label, ...line.values]) })}
+          head={['Facts', says]}
+        />
       </Foot>
     </Sheet>
   )
@@ -68,9 +85,13 @@ function Head({ groups }: { groups: readonly FactGroup[] }) {
       {isGrouped && (
         <TableRow>
           <TableCell sx={{ ...FIRST, ...SECOND_HEAD, zIndex: 3 }} />
-          {groups.flatMap((group) => group.contenders.map((one) => (
-            <TableCell key={one.id} sx={SECOND_HEAD}>{one.install.machine.name}</TableCell>
-          )))}
+          {groups.flatMap((group) =>
+            group.contenders.map((one) => (
+              <TableCell key={one.id} sx={SECOND_HEAD}>
+                {one.install.machine.name}
+              </TableCell>
+            )),
+          )}
         </TableRow>
       )}
     </TableHead>
@@ -82,11 +103,19 @@ function Line({ line, study, groups }: { line: FactLine; study: Study; groups: r
   const mark = line.differs ? { backgroundColor: 'var(--hm-chosen)' } : {}
   return (
     <TableRow sx={mark}>
-      <TableCell component="th" scope="row" sx={{ ...FIRST, ...mark }}>{line.label}</TableCell>
-      {groups.flatMap((group) => group.contenders.map((one) => {
-        const value = valueOf.get(one.id) ?? null
-        return <TableCell key={one.id} sx={value === null ? { color: 'text.secondary' } : {}}>{value ?? 'not stated'}</TableCell>
-      }))}
+      <TableCell component="th" scope="row" sx={{ ...FIRST, ...mark }}>
+        {line.label}
+      </TableCell>
+      {groups.flatMap((group) =>
+        group.contenders.map((one) => {
+          const value = valueOf.get(one.id) ?? null
+          return (
+            <TableCell key={one.id} sx={value === null ? { color: 'text.secondary' } : {}}>
+              {value ?? 'not stated'}
+            </TableCell>
+          )
+        }),
+      )}
     </TableRow>
   )
 }

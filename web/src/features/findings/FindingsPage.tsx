@@ -19,7 +19,10 @@ import { VerdictSheet } from './VerdictSheet'
 
 const Pictures = styled('div')({ margin: '0 0 10px', '@media print': { margin: 0 } })
 const Two = styled('div')({
-  display: 'grid', gridTemplateColumns: 'minmax(300px,372px) minmax(0,1fr)', gap: 20, alignItems: 'start',
+  display: 'grid',
+  gridTemplateColumns: 'minmax(300px,372px) minmax(0,1fr)',
+  gap: 20,
+  alignItems: 'start',
   [MIDDLE]: { gridTemplateColumns: 'minmax(0,1fr)', '& > :last-child': { order: -1 } },
 })
 
@@ -68,7 +71,11 @@ export function FindingsPage() {
     if (next !== undefined) view.put({ against: String(next) })
   }
   const rank = (key: string, to: number) => {
-    const next = moved(all.map((one) => one.key), key, to)
+    const next = moved(
+      all.map((one) => one.key),
+      key,
+      to,
+    )
     setOrder(next)
     keepOrder(study.id, next)
   }
@@ -84,7 +91,9 @@ export function FindingsPage() {
   const turnAside = () => view.put({ aside: withAside ? '' : 'with' })
   const turnVerdict = () => {
     const verdicts = ['', ...new Set(all.map((one) => one.verdict))]
-    view.put({ verdict: verdicts[(verdicts.indexOf(presentSearch().get('verdict') ?? '') + 1) % verdicts.length]! })
+    view.put({
+      verdict: verdicts[(verdicts.indexOf(presentSearch().get('verdict') ?? '') + 1) % verdicts.length]!,
+    })
   }
   useShortcuts([
     { key: 'ArrowDown', shown: '↓', says: 'Next verdict', run: () => move(1) },
@@ -108,18 +117,45 @@ export function FindingsPage() {
   return (
     <>
       <Pictures>
-        <PictureStrip label="Picture" choices={[{ id: '', label: 'One measure' }, ...pictures]} chosen={asked} keyName="O" onChoose={show} />
+        <PictureStrip
+          label="Picture"
+          choices={[{ id: '', label: 'One measure' }, ...pictures]}
+          chosen={asked}
+          keyName="O"
+          onChoose={show}
+        />
       </Pictures>
-      {asked && !picture ? <Missing asked={asked} onBack={() => show('')} /> : picture?.isWide ? <picture.Panel {...shared} /> : (
+      {asked && !picture ? (
+        <Missing asked={asked} onBack={() => show('')} />
+      ) : picture?.isWide ? (
+        <picture.Panel {...shared} />
+      ) : (
         <Two>
           <VerdictSheet
-            findings={findings.data} rows={rows} chosen={picture ? '' : row.key} verdict={view.get('verdict')} withAside={withAside} onAside={turnAside}
-            onChoose={choose} onVerdict={(verdict) => view.put({ verdict })} onReliability={() => show('failures')}
-            onMove={(key, before) => rank(key, all.findIndex((one) => one.key === before))}
+            findings={findings.data}
+            rows={rows}
+            chosen={picture ? '' : row.key}
+            verdict={view.get('verdict')}
+            withAside={withAside}
+            onAside={turnAside}
+            onChoose={choose}
+            onVerdict={(verdict) => view.put({ verdict })}
+            onReliability={() => show('failures')}
+            onMove={(key, before) =>
+              rank(
+                key,
+                all.findIndex((one) => one.key === before),
+              )
+            }
           />
-          {picture ? <picture.Panel {...shared} /> : (
+          {picture ? (
+            <picture.Panel {...shared} />
+          ) : (
             <RowPanel
-              key={row.key} {...shared} row={row} baseline={chosenBaseline(row, presentSearch())}
+              key={row.key}
+              {...shared}
+              row={row}
+              baseline={chosenBaseline(row, presentSearch())}
               onBaseline={(lane) => view.put({ against: String(lane) })}
             />
           )}
@@ -133,8 +169,15 @@ export function FindingsPage() {
 function Missing({ asked, onBack }: { asked: string; onBack: () => void }) {
   const known = PICTURES.find((one) => one.id === asked)
   return (
-    <Empty title={known ? `This study has nothing for “${known.label}”` : `There is no picture called “${asked}”`}>
-      <p>{known ? 'Nothing was measured that it shows.' : 'The address may be mistyped, or from another version.'} Choose one of those above.</p>
+    <Empty
+      title={known ? `This study has nothing for “${known.label}”` : `There is no picture called “${asked}”`}
+    >
+      <p>
+        {known
+          ? 'Nothing was measured that it shows.'
+          : 'The address may be mistyped, or from another version.'}{' '}
+        Choose one of those above.
+      </p>
       <Plain onClick={onBack}>Show one measure</Plain>
     </Empty>
   )

@@ -23,14 +23,32 @@ export function Override({ study, one }: Props) {
     return (
       <>
         {' '}
-        <LinkButton className="noprint" disabled={change.isPending} onClick={() => change.mutate({ key: one.key, reason: null })}>Compare no more</LinkButton>
+        <LinkButton
+          className="noprint"
+          disabled={change.isPending}
+          onClick={() => change.mutate({ key: one.key, reason: null })}
+        >
+          Compare no more
+        </LinkButton>
       </>
     )
   }
   return (
     <Form onSubmit={submit} className="noprint">
-      <TextField label="Compare nevertheless, because" value={reason} onChange={(event) => setReason(event.target.value)} />
-      <Button type="submit" variant="outlined" color="inherit" sx={{ flexShrink: 0 }} disabled={!reason.trim() || change.isPending}>Compare</Button>
+      <TextField
+        label="Compare nevertheless, because"
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+      />
+      <Button
+        type="submit"
+        variant="outlined"
+        color="inherit"
+        sx={{ flexShrink: 0 }}
+        disabled={!reason.trim() || change.isPending}
+      >
+        Compare
+      </Button>
       {change.error && <span role="alert">{change.error.message}</span>}
     </Form>
   )

@@ -33,7 +33,19 @@ type Props = {
 }
 
 /** A picture that stands on its own: its finding as title, as a table on demand, and kept in one step. */
-export function Panel({ study, title, about, method, headline, says, table, data, controls, children, after }: Props) {
+export function Panel({
+  study,
+  title,
+  about,
+  method,
+  headline,
+  says,
+  table,
+  data,
+  controls,
+  children,
+  after,
+}: Props) {
   const [ref, width] = useWidth<HTMLDivElement>(828)
   const view = useView()
   const isTable = view.get('as') === 'table'
@@ -45,7 +57,11 @@ export function Panel({ study, title, about, method, headline, says, table, data
         <h2>{title}</h2>
         <Soft>
           {about}
-          {method && <>, <Term says={METHODS[method] ?? ''}>{method.replaceAll('-', ' ')}</Term></>}
+          {method && (
+            <>
+              , <Term says={METHODS[method] ?? ''}>{method.replaceAll('-', ' ')}</Term>
+            </>
+          )}
         </Soft>
         {controls}
       </PanelTop>
@@ -54,10 +70,20 @@ export function Panel({ study, title, about, method, headline, says, table, data
       {isTable ? <DataTable table={table} /> : children(width)}
       {after}
       <Foot className="noprint">
-        <Plain onClick={turn} aria-pressed={isTable}>{isTable ? 'As a picture' : 'As a table'}<KeyHint name="A" /></Plain>
+        <Plain onClick={turn} aria-pressed={isTable}>
+          {isTable ? 'As a picture' : 'As a table'}
+          <KeyHint name="A" />
+        </Plain>
         <KeepButtons
-          box={ref} hasPicture={!isTable} name={[study.title, title]} data={data ?? (() => csvOf(table))}
-          head={[headline, says, [title, about, method?.replaceAll('-', ' '), study.title].filter(Boolean).join('; ')]}
+          box={ref}
+          hasPicture={!isTable}
+          name={[study.title, title]}
+          data={data ?? (() => csvOf(table))}
+          head={[
+            headline,
+            says,
+            [title, about, method?.replaceAll('-', ' '), study.title].filter(Boolean).join('; '),
+          ]}
         />
       </Foot>
     </Sheet>

@@ -6,7 +6,13 @@ import { KeyHint } from '@/ui/KeyHint'
 
 export type Choice = { id: string; label: string }
 
-type Props = { label: string; choices: readonly Choice[]; chosen: string; keyName?: string; onChoose: (id: string) => void }
+type Props = {
+  label: string
+  choices: readonly Choice[]
+  chosen: string
+  keyName?: string
+  onChoose: (id: string) => void
+}
 
 const Strip = styled('div')({ display: 'inline-flex', gap: 4, flexWrap: 'wrap', alignItems: 'center' })
 
@@ -16,7 +22,9 @@ export function PictureStrip({ label, choices, chosen, keyName, onChoose }: Prop
   return (
     <Strip className="noprint">
       <Tabs value={isKnown ? chosen : false} onChange={(_, id: string) => onChoose(id)} aria-label={label}>
-        {choices.map((choice) => <Tab key={choice.id} value={choice.id} label={choice.label} />)}
+        {choices.map((choice) => (
+          <Tab key={choice.id} value={choice.id} label={choice.label} />
+        ))}
       </Tabs>
       {keyName && <KeyHint name={keyName} />}
     </Strip>

@@ -27,8 +27,11 @@ type Names = ReadonlyMap<number, string>
 type Props = { study: Study; findings: Findings; names: Names }
 
 const Card = styled('article')({
-  padding: '20px 28px', maxWidth: 960,
-  '& h2': { margin: '20px 0 6px' }, '& section': { breakInside: 'avoid' }, '& .headline': { padding: '0 0 4px', fontSize: 24 },
+  padding: '20px 28px',
+  maxWidth: 960,
+  '& h2': { margin: '20px 0 6px' },
+  '& section': { breakInside: 'avoid' },
+  '& .headline': { padding: '0 0 4px', fontSize: 24 },
   '@media print': { zoom: 'var(--fit,.6)', width: 960, padding: '0 28px', '& h2': { margin: '12px 0 2px' } },
 })
 
@@ -43,51 +46,70 @@ export function RaceCard({ study, findings, names }: Props) {
   const parts = useQuery(bootPartsQuery(study.id))
   const keep = () =>
     void embeddedFonts().then((fonts) =>
-      handOut(`${fileName(study.title)}.html`, new Blob([standalonePage(card.current!, study.title, fonts)], { type: 'text/html' })),
+      handOut(
+        `${fileName(study.title)}.html`,
+        new Blob([standalonePage(card.current!, study.title, fonts)], { type: 'text/html' }),
+      ),
     )
   useShortcuts([{ key: 's', says: 'Save the race card (one HTML file)', run: keep }])
   const machines = machineLines(study)
   const over = findings.machines.filter((one) => MAIN_OVER.includes(one.metric))
-  const notes = [...new Map(findings.rows.flatMap((row) => row.fair_start.map((one) => [one.sentence, one] as const))).values()]
+  const notes = [
+    ...new Map(
+      findings.rows.flatMap((row) => row.fair_start.map((one) => [one.sentence, one] as const)),
+    ).values(),
+  ]
   return (
     <Sheet>
       <Foot className="noprint" sx={{ borderTop: 0 }}>
-        <Plain onClick={keep}>Save as one file<KeyHint name="S" /></Plain>
+        <Plain onClick={keep}>
+          Save as one file
+          <KeyHint name="S" />
+        </Plain>
         <Plain onClick={() => window.print()}>Print</Plain>
       </Foot>
       <Card className="card" ref={card}>
         <h1>{study.title}</h1>
         <Soft as="p">
-          {machines.join('; ')}. {study.contenders.length} contenders, {study.blocks} blocks in an order shuffled by seed {study.seed}; begun {moment(study.created_at)}
+          {machines.join('; ')}. {study.contenders.length} contenders, {study.blocks} blocks in an order
+          shuffled by seed {study.seed}; begun {moment(study.created_at)}
         </Soft>
         <CardVerdicts findings={findings} isManyMachines={machines.length > 1} />
         <div ref={inner} />
         {over.map((row) => (
           <CardOver key={row.key} study={study} row={row} width={width} />
         ))}
-        {over.length === 0 && mainRows(findings.rows).map((row) => (
-          <CardPicture key={row.key} study={study} row={row} names={names} width={width} />
-        ))}
-        {over.length === 0 && parts.data?.map((found) => (
-          <section key={found.machine}>
-            <h2>Parts of the boot, {found.machine}</h2>
-            <Headline className="headline">{partsSaid(found, names).headline}</Headline>
-            <BootPartsPicture found={found} names={names} width={width} isLow />
-          </section>
-        ))}
+        {over.length === 0 &&
+          mainRows(findings.rows).map((row) => (
+            <CardPicture key={row.key} study={study} row={row} names={names} width={width} />
+          ))}
+        {over.length === 0 &&
+          parts.data?.map((found) => (
+            <section key={found.machine}>
+              <h2>Parts of the boot, {found.machine}</h2>
+              <Headline className="headline">{partsSaid(found, names).headline}</Headline>
+              <BootPartsPicture found={found} names={names} width={width} isLow />
+            </section>
+          ))}
         <h2>Conditions and notes</h2>
         <ul>
           {notes.map((one) => (
-            <li key={one.sentence}>{GRADES[one.grade]?.word ?? one.grade}: {one.sentence}</li>
+            <li key={one.sentence}>
+              {GRADES[one.grade]?.word ?? one.grade}: {one.sentence}
+            </li>
           ))}
           {noted.data?.map((one) => (
-            <li key={one.id}>disturbance, {moment(one.at)}: {one.text}</li>
+            <li key={one.id}>
+              disturbance, {moment(one.at)}: {one.text}
+            </li>
           ))}
           {notes.length === 0 && <li>every condition that was stated is the same</li>}
         </ul>
         <h2>How it was calculated</h2>
         <p>
-          Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole family of pairs, against the margin that was stated before. {findings.expected_false} The figures hold for these installs on these machines.
+          Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole
+          family of pairs, against the margin that was stated before. {findings.expected_false} The figures
+          hold for these installs on these machines.
         </p>
       </Card>
     </Sheet>
@@ -102,19 +124,48 @@ function CardOver({ study, row, width }: { study: Study; row: MachinesRow; width
       <h2>Over machines: {measureSaid(row).toLowerCase()}</h2>
       <Headline className="headline">{row.headline}</Headline>
       {pairs.isPending && <Skeleton variant="rounded" height={160} aria-label="Fetching the picture" />}
-      {pairs.data && <OverMachinesPicture row={row} pairs={pairs.data} baseline={pairs.data[0]!.a} laneOf={laneOf} width={width} />}
+      {pairs.data && (
+        <OverMachinesPicture
+          row={row}
+          pairs={pairs.data}
+          baseline={pairs.data[0]!.a}
+          laneOf={laneOf}
+          width={width}
+        />
+      )}
     </section>
   )
 }
 
-function CardPicture({ study, row, names, width }: { study: Study; row: FindingRow; names: Names; width: number }) {
+function CardPicture({
+  study,
+  row,
+  names,
+  width,
+}: {
+  study: Study
+  row: FindingRow
+  names: Names
+  width: number
+}) {
   const columns = useQuery(columnsQuery(study.id, row.metric))
   return (
     <section>
-      <h2>{measureSaid(row)}, {row.machine}</h2>
+      <h2>
+        {measureSaid(row)}, {row.machine}
+      </h2>
       <Headline className="headline">{row.headline}</Headline>
       {columns.isPending && <Skeleton variant="rounded" height={160} aria-label="Fetching the picture" />}
-      {columns.data && <RowPicture row={row} columns={columns.data} names={names} baseline={row.leader ?? row.lanes[0]!.lane_no} width={width} isLow />}
+      {columns.data && (
+        <RowPicture
+          row={row}
+          columns={columns.data}
+          names={names}
+          baseline={row.leader ?? row.lanes[0]!.lane_no}
+          width={width}
+          isLow
+        />
+      )}
     </section>
   )
 }

@@ -52,8 +52,18 @@ function SetAside({ line, onAside }: { line: RowReading; onAside: () => void }) 
   }
   return (
     <Stack component="form" direction="row" onSubmit={submit} sx={{ gap: 1.25, my: 1.25 }}>
-      <TextField label="Set this reading aside, because" value={reason} onChange={(event) => setReason(event.target.value)} />
-      <Button type="submit" variant="outlined" color="inherit" sx={{ whiteSpace: 'nowrap', flexShrink: 0 }} disabled={!reason.trim() || change.isPending}>
+      <TextField
+        label="Set this reading aside, because"
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+      />
+      <Button
+        type="submit"
+        variant="outlined"
+        color="inherit"
+        sx={{ whiteSpace: 'nowrap', flexShrink: 0 }}
+        disabled={!reason.trim() || change.isPending}
+      >
         Set aside
       </Button>
       {change.error && <span role="alert">{change.error.message}</span>}

@@ -23,14 +23,22 @@ type Props = { row: FindingRow; columns: ReadingColumns; names: ReadonlyMap<numb
 
 const PAGE = 25
 const UNDO_MS = 10_000
-const STRUCK = { color: 'text.secondary', textDecoration: 'line-through', textDecorationColor: 'var(--hm-rust)' }
+const STRUCK = {
+  color: 'text.secondary',
+  textDecoration: 'line-through',
+  textDecorationColor: 'var(--hm-rust)',
+}
 
 /** Up and down walk through the rows; Enter opens the one that has the focus. */
 function onRowKey(event: KeyboardEvent<HTMLTableRowElement>, open: () => void) {
-  const beside = { ArrowDown: event.currentTarget.nextElementSibling, ArrowUp: event.currentTarget.previousElementSibling }
+  const beside = {
+    ArrowDown: event.currentTarget.nextElementSibling,
+    ArrowUp: event.currentTarget.previousElementSibling,
+  }
   if (event.target !== event.currentTarget) return
   if (event.key === 'Enter') open()
-  else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') (beside[event.key] as HTMLElement | null)?.focus()
+  else if (event.key === 'ArrowDown' || event.key === 'ArrowUp')
+    (beside[event.key] as HTMLElement | null)?.focus()
   else return
   event.preventDefault()
 }
@@ -64,20 +72,34 @@ export function ReadingTable({ row, columns, names }: Props) {
           </TableHead>
           <TableBody>
             {lines.slice(page * PAGE, (page + 1) * PAGE).map((line) => (
-              <Line key={line.id} line={line} row={row} name={names.get(line.laneNo) ?? ''} onOpen={() => setOpenId(line.id)} />
+              <Line
+                key={line.id}
+                line={line}
+                row={row}
+                name={names.get(line.laneNo) ?? ''}
+                onOpen={() => setOpenId(line.id)}
+              />
             ))}
           </TableBody>
         </Table>
       </TableContainer>
       {lines.length > PAGE && (
         <TablePagination
-          component="div" count={lines.length} page={page} rowsPerPage={PAGE} rowsPerPageOptions={[PAGE]}
+          component="div"
+          count={lines.length}
+          page={page}
+          rowsPerPage={PAGE}
+          rowsPerPageOptions={[PAGE]}
           onPageChange={(_, next) => setPage(next)}
         />
       )}
       {open && (
         <ReadingEvidence
-          line={open} row={row} name={names.get(open.laneNo) ?? ''} onClose={() => setOpenId(null)} onAside={() => setAsideId(open.id)}
+          line={open}
+          row={row}
+          name={names.get(open.laneNo) ?? ''}
+          onClose={() => setOpenId(null)}
+          onAside={() => setAsideId(open.id)}
         />
       )}
       <Undo id={asideId} onDone={() => setAsideId(null)} />
@@ -91,12 +113,16 @@ function Line({ line, row, name, onOpen }: LineProps) {
   const struck = line.setAside === null ? {} : STRUCK
   return (
     <TableRow hover tabIndex={0} onKeyDown={(event) => onRowKey(event, onOpen)} onDoubleClick={onOpen}>
-      <TableCell align="right" sx={struck}>{line.block}</TableCell>
+      <TableCell align="right" sx={struck}>
+        {line.block}
+      </TableCell>
       <TableCell sx={struck}>
         <LaneSign laneNo={line.laneNo} />
         {name}
       </TableCell>
-      <TableCell align="right" sx={struck}>{amount(line.value, { ...row.scale, decimals: row.scale.decimals + 1 })}</TableCell>
+      <TableCell align="right" sx={struck}>
+        {amount(line.value, { ...row.scale, decimals: row.scale.decimals + 1 })}
+      </TableCell>
       <TableCell sx={{ color: 'text.secondary' }}>{line.setAside}</TableCell>
       <TableCell align="right">
         <LinkButton onClick={onOpen}>Evidence</LinkButton>
@@ -111,8 +137,19 @@ function Undo({ id, onDone }: { id: string | null; onDone: () => void }) {
   if (id === null) return null
   return (
     <Snackbar
-      open autoHideDuration={UNDO_MS} onClose={(_, why) => why === 'timeout' && onDone()} message="The reading is set aside."
-      action={<Button color="inherit" size="small" onClick={() => change.mutate({ id, reason: null }, { onSuccess: onDone })}>Undo</Button>}
+      open
+      autoHideDuration={UNDO_MS}
+      onClose={(_, why) => why === 'timeout' && onDone()}
+      message="The reading is set aside."
+      action={
+        <Button
+          color="inherit"
+          size="small"
+          onClick={() => change.mutate({ id, reason: null }, { onSuccess: onDone })}
+        >
+          Undo
+        </Button>
+      }
     />
   )
 }

@@ -20,8 +20,13 @@ type Difference = FindingRow['fair_start'][number]
 
 /** How many runs count, whether the start was fair, what it speaks of, and the way to the readings. */
 export function RowFoot({ study, row, isOpen, onToggle }: Props) {
-  const total = (pick: (lane: FindingRow['lanes'][number]) => number) => row.lanes.reduce((sum, lane) => sum + pick(lane), 0)
-  const [used, failed, aside] = [total((l) => l.summary?.n ?? 0), total((l) => l.failed), total((l) => l.set_aside)]
+  const total = (pick: (lane: FindingRow['lanes'][number]) => number) =>
+    row.lanes.reduce((sum, lane) => sum + pick(lane), 0)
+  const [used, failed, aside] = [
+    total((l) => l.summary?.n ?? 0),
+    total((l) => l.failed),
+    total((l) => l.set_aside),
+  ]
   const all = used + failed + aside
   return (
     <Foot>
@@ -30,7 +35,8 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
         {[failed ? `${failed} failed` : '', aside ? `${aside} set aside` : ''].filter(Boolean).join(', ')}
       </span>
       <span>
-        <Term says={TERMS.margin.says}>margin</Term> {row.margin_text}; holds for these installs on this machine{row.family === 1 ? '' : `; the allowed error is shared over ${row.family} pairs`}
+        <Term says={TERMS.margin.says}>margin</Term> {row.margin_text}; holds for these installs on this
+        machine{row.family === 1 ? '' : `; the allowed error is shared over ${row.family} pairs`}
       </span>
       <MethodLink to="two-lanes" />
       <Plain className="spread noprint" onClick={onToggle} aria-expanded={isOpen}>
@@ -44,10 +50,18 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
 
 /** What differed at the start; what forbids the comparison can be accepted, for a printed reason. */
 function FairStart({ study, found }: { study: Study; found: readonly Difference[] }) {
-  if (!found.length) return <span><Term says={TERMS.fair.says}>Fair start</Term>: <b>all started alike</b></span>
+  if (!found.length)
+    return (
+      <span>
+        <Term says={TERMS.fair.says}>Fair start</Term>: <b>all started alike</b>
+      </span>
+    )
   return (
     <Differences open={found.some((one) => one.grade === 'breaks' && one.overridden === null)}>
-      <summary>Fair start: <b>{found.map((one) => `${GRADES[one.grade]?.word ?? one.grade} (${one.label})`).join(', ')}</b></summary>
+      <summary>
+        Fair start:{' '}
+        <b>{found.map((one) => `${GRADES[one.grade]?.word ?? one.grade} (${one.label})`).join(', ')}</b>
+      </summary>
       <FairGrid>
         {found.map((one) => (
           <div key={one.key}>

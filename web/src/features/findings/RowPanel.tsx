@@ -38,14 +38,25 @@ export function RowPanel(props: Props) {
   const isOpen = view.get('readings') === 'shown'
   const toggle = () => view.put({ readings: isOpen ? '' : 'shown' })
   useShortcuts([
-    { key: 'v', says: 'Another view of this measure', run: () => choose(views[(views.indexOf(shown) + 1) % views.length]!.id) },
+    {
+      key: 'v',
+      says: 'Another view of this measure',
+      run: () => choose(views[(views.indexOf(shown) + 1) % views.length]!.id),
+    },
     { key: 'r', says: isOpen ? 'Hide the readings' : 'Show the readings', run: toggle },
   ])
   return (
     <Panel
-      study={study} title={row.label} about={aboutRow(row)} method={row.method} {...shown.said(row, findings)}
-      table={shown.table(props)} data={() => (columns.data ? rowCsv(row, columns.data, names) : '')}
-      controls={<Controls {...props} views={views} shown={shown.id} columns={columns.data} onChoose={choose} />}
+      study={study}
+      title={row.label}
+      about={aboutRow(row)}
+      method={row.method}
+      {...shown.said(row, findings)}
+      table={shown.table(props)}
+      data={() => (columns.data ? rowCsv(row, columns.data, names) : '')}
+      controls={
+        <Controls {...props} views={views} shown={shown.id} columns={columns.data} onChoose={choose} />
+      }
       after={
         <>
           <Words row={row} baseline={view.get('against') ? props.baseline : null} names={names} />
@@ -59,7 +70,11 @@ export function RowPanel(props: Props) {
         <>
           {columns.error && <Failed error={columns.error} onRetry={() => void columns.refetch()} />}
           {columns.isPending && <Loading what="the readings" />}
-          {asked !== shown.id && <Soft as="p" role="status" sx={{ px: 2, m: 0 }}>{viewMissing(asked)}</Soft>}
+          {asked !== shown.id && (
+            <Soft as="p" role="status" sx={{ px: 2, m: 0 }}>
+              {viewMissing(asked)}
+            </Soft>
+          )}
           {columns.data && <shown.Shown {...props} columns={columns.data} width={width} />}
         </>
       )}
@@ -70,10 +85,17 @@ export function RowPanel(props: Props) {
 /** What is said of a view that an address asks for in vain. */
 function viewMissing(asked: string) {
   const known = ROW_VIEWS.find((one) => one.id === asked)
-  return known ? `This measure has nothing for the view “${known.label}”; its lanes are shown.` : `There is no view called “${asked}”; the lanes are shown.`
+  return known
+    ? `This measure has nothing for the view “${known.label}”; its lanes are shown.`
+    : `There is no view called “${asked}”; the lanes are shown.`
 }
 
-type ControlProps = Props & { views: { id: string; label: string }[]; shown: string; columns?: ReadingColumns; onChoose: (id: string) => void }
+type ControlProps = Props & {
+  views: { id: string; label: string }[]
+  shown: string
+  columns?: ReadingColumns
+  onChoose: (id: string) => void
+}
 
 function Controls({ row, names, baseline, onBaseline, views, shown, columns, onChoose }: ControlProps) {
   const view = useView()
@@ -87,10 +109,21 @@ function Controls({ row, names, baseline, onBaseline, views, shown, columns, onC
       <PictureStrip label="View" choices={views} chosen={shown} keyName="V" onChoose={onChoose} />
       {shown === 'lanes' && (
         <Deeds className="spread noprint">
-          {canLog && <Plain aria-pressed={isLog} onClick={turn}>{isLog ? 'linear' : 'log'} scale<KeyHint name="L" /></Plain>}
+          {canLog && (
+            <Plain aria-pressed={isLog} onClick={turn}>
+              {isLog ? 'linear' : 'log'} scale
+              <KeyHint name="L" />
+            </Plain>
+          )}
           <Chooser
-            label="against" keyName="B" chosen={String(baseline)} onChoose={(lane) => onBaseline(Number(lane))}
-            options={lanes.map((lane) => ({ id: String(lane.lane_no), label: names.get(lane.lane_no) ?? '' }))}
+            label="against"
+            keyName="B"
+            chosen={String(baseline)}
+            onChoose={(lane) => onBaseline(Number(lane))}
+            options={lanes.map((lane) => ({
+              id: String(lane.lane_no),
+              label: names.get(lane.lane_no) ?? '',
+            }))}
           />
         </Deeds>
       )}
@@ -104,7 +137,9 @@ function Words({ row, baseline, names }: { row: FindingRow; baseline: number | n
   if (baseline === null || !pairs.length) return null
   return (
     <WordList aria-label={`Against ${names.get(baseline)}`}>
-      {pairs.map((pair) => <li key={pair.b}>{pair.sentence}</li>)}
+      {pairs.map((pair) => (
+        <li key={pair.b}>{pair.sentence}</li>
+      ))}
     </WordList>
   )
 }
@@ -117,7 +152,9 @@ function Notes({ study, row, names }: { study: Study; row: FindingRow; names: Na
   return (
     <WordList data-testid="notes">
       {told.map((lane) => (
-        <li key={lane.lane_no}><b>{names.get(lane.lane_no)}:</b> {lane.notes.join(' ')}</li>
+        <li key={lane.lane_no}>
+          <b>{names.get(lane.lane_no)}:</b> {lane.notes.join(' ')}
+        </li>
       ))}
     </WordList>
   )

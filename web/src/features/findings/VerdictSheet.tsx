@@ -29,14 +29,25 @@ type Props = {
 }
 
 const Own = styled(Sheet)({
-  position: 'sticky', top: 12, maxHeight: 'max(340px,calc(100vh - 240px))', overflowY: 'auto',
-  [MIDDLE]: { position: 'static', maxHeight: 'none' }, '@media print': { position: 'static', maxHeight: 'none' },
+  position: 'sticky',
+  top: 12,
+  maxHeight: 'max(340px,calc(100vh - 240px))',
+  overflowY: 'auto',
+  [MIDDLE]: { position: 'static', maxHeight: 'none' },
+  '@media print': { position: 'static', maxHeight: 'none' },
 })
 
 /** What of the start is said in the sheet: the gravest grade, and how many differences bear it. */
 function startSaid(row: FindingRow): string {
-  const grade = ['breaks', 'weakens'].find((one) => row.fair_start.some((difference) => difference.grade === one && difference.overridden === null))
-  return grade ? `${GRADES[grade]?.word}: ${row.fair_start.filter((one) => one.grade === grade).map((one) => one.label).join(', ')} differ` : ''
+  const grade = ['breaks', 'weakens'].find((one) =>
+    row.fair_start.some((difference) => difference.grade === one && difference.overridden === null),
+  )
+  return grade
+    ? `${GRADES[grade]?.word}: ${row.fair_start
+        .filter((one) => one.grade === grade)
+        .map((one) => one.label)
+        .join(', ')} differ`
+    : ''
 }
 
 /** Scrolls the list, and not the page, so that the picture stays where it is. */
@@ -49,10 +60,28 @@ function keepInView(list: HTMLElement | null, line: HTMLElement | null) {
 
 /** Whether another row has the same name, so that only the method tells them apart. */
 const isTwice = (row: FindingRow, rows: readonly FindingRow[]) =>
-  rows.some((one) => one !== row && one.label === row.label && one.machine === row.machine && one.start === row.start && one.facet === row.facet)
+  rows.some(
+    (one) =>
+      one !== row &&
+      one.label === row.label &&
+      one.machine === row.machine &&
+      one.start === row.start &&
+      one.facet === row.facet,
+  )
 
 /** A line for each measure, machine and condition: verdict and sentence. */
-export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onAside, onChoose, onVerdict, onReliability, onMove }: Props) {
+export function VerdictSheet({
+  findings,
+  rows,
+  chosen,
+  verdict,
+  withAside,
+  onAside,
+  onChoose,
+  onVerdict,
+  onReliability,
+  onMove,
+}: Props) {
   const verdicts = [...new Set([...findings.rows, ...findings.reliability].map((row) => row.verdict))]
   const reliable = findings.reliability.filter((row) => !verdict || row.verdict === verdict)
   const [dragged, setDragged] = useState<string | null>(null)
@@ -76,20 +105,34 @@ export function VerdictSheet({ findings, rows, chosen, verdict, withAside, onAsi
               <FormControlLabel
                 control={<Checkbox size="small" checked={withAside} onChange={onAside} />}
                 sx={{ display: 'flex' }}
-                label={<>with what was set aside<KeyHint name="W" /></>}
+                label={
+                  <>
+                    with what was set aside
+                    <KeyHint name="W" />
+                  </>
+                }
               />
             )}
             {verdicts.length > 1 && (
               <Chooser
-                label="show" chosen={verdict} keyName="F" onChoose={onVerdict}
-                options={[{ id: '', label: 'every verdict' }, ...verdicts.map((one) => ({ id: one, label: one }))]}
+                label="show"
+                chosen={verdict}
+                keyName="F"
+                onChoose={onVerdict}
+                options={[
+                  { id: '', label: 'every verdict' },
+                  ...verdicts.map((one) => ({ id: one, label: one })),
+                ]}
               />
             )}
           </header>
         </li>
         {rows.map((row) => (
           <li
-            key={row.key} draggable onDragStart={() => setDragged(row.key)} onDragOver={(event) => event.preventDefault()}
+            key={row.key}
+            draggable
+            onDragStart={() => setDragged(row.key)}
+            onDragOver={(event) => event.preventDefault()}
             onDrop={() => dragged !== null && onMove(dragged, row.key)}
           >
             <button

@@ -15,26 +15,51 @@ const isOneMachine = (a: Contender, b: Contender) => a.install.machine.name === 
 const isFamily = (a: Contender, b: Contender) =>
   a.install.system.distribution !== null && a.install.system.distribution === b.install.system.distribution
 
-const KINDS: { id: string; label: string; words: readonly [string, string]; isStep: (a: Contender, b: Contender, observed: Observed) => boolean }[] = [
+const KINDS: {
+  id: string
+  label: string
+  words: readonly [string, string]
+  isStep: (a: Contender, b: Contender, observed: Observed) => boolean
+}[] = [
   {
-    id: 'installing', label: 'Live against installed', words: ['live', 'installed'],
-    isStep: (a, b, observed) => isSameSystem(a, b) && states(observed, a, 'medium') === 'live' && states(observed, b, 'medium') === 'installed'
-      && states(observed, a, 'updates_pending') === states(observed, b, 'updates_pending'),
+    id: 'installing',
+    label: 'Live against installed',
+    words: ['live', 'installed'],
+    isStep: (a, b, observed) =>
+      isSameSystem(a, b) &&
+      states(observed, a, 'medium') === 'live' &&
+      states(observed, b, 'medium') === 'installed' &&
+      states(observed, a, 'updates_pending') === states(observed, b, 'updates_pending'),
   },
   {
-    id: 'updating', label: 'Before and after updates', words: ['before updates', 'up to date'],
-    isStep: (a, b, observed) => isSameSystem(a, b) && Number(states(observed, a, 'updates_pending')) > 0 && states(observed, b, 'updates_pending') === '0'
-      && states(observed, a, 'medium') === states(observed, b, 'medium'),
+    id: 'updating',
+    label: 'Before and after updates',
+    words: ['before updates', 'up to date'],
+    isStep: (a, b, observed) =>
+      isSameSystem(a, b) &&
+      Number(states(observed, a, 'updates_pending')) > 0 &&
+      states(observed, b, 'updates_pending') === '0' &&
+      states(observed, a, 'medium') === states(observed, b, 'medium'),
   },
   {
-    id: 'desktop', label: 'Bare base against edition', words: ['bare base', 'edition'],
-    isStep: (a, b) => isFamily(a, b) && BARE.test(a.install.system.edition ?? '') && !BARE.test(b.install.system.edition ?? '')
-      && a.install.system.release === b.install.system.release,
+    id: 'desktop',
+    label: 'Bare base against edition',
+    words: ['bare base', 'edition'],
+    isStep: (a, b) =>
+      isFamily(a, b) &&
+      BARE.test(a.install.system.edition ?? '') &&
+      !BARE.test(b.install.system.edition ?? '') &&
+      a.install.system.release === b.install.system.release,
   },
   {
-    id: 'release', label: 'Release against release', words: ['older', 'newer'],
-    isStep: (a, b) => isFamily(a, b) && a.install.system.edition === b.install.system.edition && a.install.name === b.install.name
-      && isOlder(a.install.system.release, b.install.system.release),
+    id: 'release',
+    label: 'Release against release',
+    words: ['older', 'newer'],
+    isStep: (a, b) =>
+      isFamily(a, b) &&
+      a.install.system.edition === b.install.system.edition &&
+      a.install.name === b.install.name &&
+      isOlder(a.install.system.release, b.install.system.release),
   },
 ]
 
@@ -49,7 +74,9 @@ export function changeKinds(study: Study, sheet: RunSheet): ChangeKind[] {
   return KINDS.map(({ isStep, ...kind }) => ({
     ...kind,
     steps: study.contenders.flatMap((before) =>
-      study.contenders.filter((after) => isOneMachine(before, after) && isStep(before, after, observed)).map((after) => ({ before, after })),
+      study.contenders
+        .filter((after) => isOneMachine(before, after) && isStep(before, after, observed))
+        .map((after) => ({ before, after })),
     ),
   })).filter((kind) => kind.steps.length)
 }

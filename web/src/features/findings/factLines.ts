@@ -4,9 +4,21 @@ import { amount } from '@/format/numbers'
 export type FactLine = { label: string; values: (string | null)[]; differs: boolean }
 
 const CONDITIONS: Record<string, string> = {
-  medium: 'medium', kernel: 'kernel', session: 'session', autologin: 'autologin', updates_pending: 'updates pending',
-  power: 'power source', governor: 'processor governor', firmware: 'firmware', cores: 'cores', memory: 'memory', accelerator: 'accelerator',
-  recorder: 'screen recorder', app_version: 'application version', switching: 'switching', probe_version: 'probe',
+  medium: 'medium',
+  kernel: 'kernel',
+  session: 'session',
+  autologin: 'autologin',
+  updates_pending: 'updates pending',
+  power: 'power source',
+  governor: 'processor governor',
+  firmware: 'firmware',
+  cores: 'cores',
+  memory: 'memory',
+  accelerator: 'accelerator',
+  recorder: 'screen recorder',
+  app_version: 'application version',
+  switching: 'switching',
+  probe_version: 'probe',
 }
 const COUNTED = ['package.count', 'disk.used', 'disk.image']
 
@@ -22,16 +34,22 @@ export function factLines(study: Study, findings: Findings, sheet: RunSheet): Fa
   ]
   const last = new Map(sheet.lanes.map((lane) => [lane.lane_no, lane.observed_conditions]))
   const observed = Object.entries(CONDITIONS).map(([key, label]): [string, (string | null)[]] => [
-    label, study.contenders.map((one) => last.get(one.lane_no)?.[key] ?? null),
+    label,
+    study.contenders.map((one) => last.get(one.lane_no)?.[key] ?? null),
   ])
   const measured = COUNTED.flatMap((metric): [string, (string | null)[]][] => {
     const row = findings.rows.find((one) => one.metric === metric)
     if (!row) return []
     const value = (lane: number) => row.lanes.find((one) => one.lane_no === lane)?.summary?.median ?? null
-    return [[row.label.toLowerCase(), study.contenders.map((one) => {
-      const median = value(one.lane_no)
-      return median === null ? null : amount(median, row.scale)
-    })]]
+    return [
+      [
+        row.label.toLowerCase(),
+        study.contenders.map((one) => {
+          const median = value(one.lane_no)
+          return median === null ? null : amount(median, row.scale)
+        }),
+      ],
+    ]
   })
   return [...own, ...observed, ...measured]
     .filter(([, values]) => values.some((value) => value !== null))

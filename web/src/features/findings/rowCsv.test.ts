@@ -6,7 +6,14 @@ import { rowCsv } from './rowCsv'
 
 describe('the data of a picture', () => {
   it('is every reading of the row, quoted where it must be', () => {
-    const text = rowCsv(row({ machine: 'Bench, left' }), columns(), new Map([[1, 'A "one"'], [2, 'B']]))
+    const text = rowCsv(
+      row({ machine: 'Bench, left' }),
+      columns(),
+      new Map([
+        [1, 'A "one"'],
+        [2, 'B'],
+      ]),
+    )
     const lines = text.trimEnd().split('\n')
     expect(lines[0]).toBe('contender,machine,metric,value,unit,method,block,set_aside')
     expect(lines).toHaveLength(4)

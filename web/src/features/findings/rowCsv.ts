@@ -11,7 +11,14 @@ const cell = (value: string | number) => {
 /** The readings behind a row's picture, in its canonical unit. */
 export function rowCsv(row: FindingRow, columns: ReadingColumns, names: ReadonlyMap<number, string>): string {
   const lines = ofRow(row, columns).map((one) => [
-    names.get(one.laneNo) ?? '', row.machine, row.metric, one.value, row.unit, row.method, one.block, one.setAside ?? '',
+    names.get(one.laneNo) ?? '',
+    row.machine,
+    row.metric,
+    one.value,
+    row.unit,
+    row.method,
+    one.block,
+    one.setAside ?? '',
   ])
   return [HEAD, ...lines].map((line) => `${line.map(cell).join(',')}\n`).join('')
 }

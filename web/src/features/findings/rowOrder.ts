@@ -6,7 +6,10 @@ const place = (studyId: string) => `hm-rows-${studyId}`
 export function ordered(rows: readonly FindingRow[], keys: readonly string[]): FindingRow[] {
   const at = new Map(keys.map((key, i) => [key, i]))
   const rank = (row: FindingRow) => at.get(row.key) ?? keys.length
-  return rows.map((row, i) => ({ row, i })).sort((a, b) => rank(a.row) - rank(b.row) || a.i - b.i).map((one) => one.row)
+  return rows
+    .map((row, i) => ({ row, i }))
+    .sort((a, b) => rank(a.row) - rank(b.row) || a.i - b.i)
+    .map((one) => one.row)
 }
 
 /** The keys with one of them moved to another's place. */

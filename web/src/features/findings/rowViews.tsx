@@ -50,16 +50,39 @@ export const isLogAsked = (asked: string, row: FindingRow, columns: ReadingColum
 
 function Lanes({ row, columns, names, width, baseline }: DrawnProps) {
   const view = useView()
-  return <RowPicture row={row} columns={columns} names={names} width={width} baseline={baseline} wish={{ isLog: isLogAsked(view.get('scale'), row, columns) }} />
+  return (
+    <RowPicture
+      row={row}
+      columns={columns}
+      names={names}
+      width={width}
+      baseline={baseline}
+      wish={{ isLog: isLogAsked(view.get('scale'), row, columns) }}
+    />
+  )
 }
 
 function InOrder({ study, sheet, row, columns, names, width }: DrawnProps) {
   const noted = useQuery(disturbancesQuery(study.id))
-  return <OrderPicture row={row} columns={columns} names={names} width={width} noted={orderMarks(row, sheet, noted.data ?? [])} />
+  return (
+    <OrderPicture
+      row={row}
+      columns={columns}
+      names={names}
+      width={width}
+      noted={orderMarks(row, sheet, noted.data ?? [])}
+    />
+  )
 }
 
 function overMachinesSaid(row: FindingRow, findings: Findings): Said {
-  const over = findings.machines.find((one) => one.metric === row.metric && one.method === row.method && one.start === row.start && one.facet === row.facet)
+  const over = findings.machines.find(
+    (one) =>
+      one.metric === row.metric &&
+      one.method === row.method &&
+      one.start === row.start &&
+      one.facet === row.facet,
+  )
   return over ? { headline: over.headline, says: over.sentence } : ofTheRow(row)
 }
 
@@ -68,24 +91,36 @@ export const ROW_VIEWS: readonly RowView[] = [
   { id: 'lanes', label: 'Lanes', isFor: () => true, said: ofTheRow, table: rowOwnTable, Shown: Lanes },
   { id: 'order', label: 'In order', isFor: () => true, said: ofTheRow, table: rowOwnTable, Shown: InOrder },
   {
-    id: 'spread', label: 'Spread', isFor: () => true, said: ofTheRow, table: rowOwnTable,
-    Shown: ({ row, columns, names, width }) => <SpreadPicture row={row} columns={columns} names={names} width={width} />,
+    id: 'spread',
+    label: 'Spread',
+    isFor: () => true,
+    said: ofTheRow,
+    table: rowOwnTable,
+    Shown: ({ row, columns, names, width }) => (
+      <SpreadPicture row={row} columns={columns} names={names} width={width} />
+    ),
   },
   {
-    id: 'starts', label: 'Cold and warm',
+    id: 'starts',
+    label: 'Cold and warm',
     isFor: (row, rows) => startsOf(row, rows).length > 1,
     said: (row, findings) => ({
       headline: startsSaid(startsOf(row, findings.rows)),
       says: 'Cold and warm starts are different things: they are never pooled, and each has a verdict of its own.',
     }),
     table: ({ row, findings, names }) => startsTable(startsOf(row, findings.rows), names),
-    Shown: ({ row, findings, columns, names, width }) => <StartsPicture rows={startsOf(row, findings.rows)} columns={columns} names={names} width={width} />,
+    Shown: ({ row, findings, columns, names, width }) => (
+      <StartsPicture rows={startsOf(row, findings.rows)} columns={columns} names={names} width={width} />
+    ),
   },
   {
-    id: 'machines', label: 'Every machine',
+    id: 'machines',
+    label: 'Every machine',
     isFor: (row, rows) => onMachines(row, rows).length > 1,
     said: overMachinesSaid,
     table: ({ row, findings, names }) => machinesTable(onMachines(row, findings.rows), names),
-    Shown: ({ row, findings, columns, names, width }) => <MachinesPicture rows={onMachines(row, findings.rows)} columns={columns} names={names} width={width} />,
+    Shown: ({ row, findings, columns, names, width }) => (
+      <MachinesPicture rows={onMachines(row, findings.rows)} columns={columns} names={names} width={width} />
+    ),
   },
 ]

@@ -2,7 +2,8 @@ import type { FindingRow } from '@/api/types'
 import { unitWord } from '@/format/numbers'
 
 /** The start condition in words, behind a comma; nothing where there is none. */
-export const startSaid = (row: Pick<FindingRow, 'start'>) => (row.start ? `, ${row.start.replaceAll('-', ' ')}` : '')
+export const startSaid = (row: Pick<FindingRow, 'start'>) =>
+  row.start ? `, ${row.start.replaceAll('-', ' ')}` : ''
 
 /** What a row measures, without its machine. */
 export const measureSaid = (row: Pick<FindingRow, 'label' | 'start'>) => `${row.label}${startSaid(row)}`
@@ -10,5 +11,7 @@ export const measureSaid = (row: Pick<FindingRow, 'label' | 'start'>) => `${row.
 /** Unit, machine, start, method and number of runs of a row. */
 export function aboutRow(row: FindingRow): string {
   const used = row.lanes.reduce((sum, lane) => sum + (lane.summary?.n ?? 0), 0)
-  return [unitWord(row.scale.label), row.machine, row.start?.replaceAll('-', ' '), `n = ${used}`].filter(Boolean).join(', ')
+  return [unitWord(row.scale.label), row.machine, row.start?.replaceAll('-', ' '), `n = ${used}`]
+    .filter(Boolean)
+    .join(', ')
 }

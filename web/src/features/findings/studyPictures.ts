@@ -7,23 +7,50 @@ export const SETTLING = 'memory.used'
 const PARTS = /^boot\.(firmware|loader|menu|kernel|initrd|userspace)$/
 
 /** The machines of a study in the order of their lanes. */
-export const machinesOf = (study: Study) => [...new Set(study.contenders.map((one) => one.install.machine.name))]
+export const machinesOf = (study: Study) => [
+  ...new Set(study.contenders.map((one) => one.install.machine.name)),
+]
 
 /** The names of the lanes on one machine. */
-export const lanesOn = (study: Study, machine: string, names: ReadonlyMap<number, string>): ReadonlyMap<number, string> =>
-  new Map(study.contenders.filter((one) => one.install.machine.name === machine).map((one) => [one.lane_no, names.get(one.lane_no) ?? '']))
+export const lanesOn = (
+  study: Study,
+  machine: string,
+  names: ReadonlyMap<number, string>,
+): ReadonlyMap<number, string> =>
+  new Map(
+    study.contenders
+      .filter((one) => one.install.machine.name === machine)
+      .map((one) => [one.lane_no, names.get(one.lane_no) ?? '']),
+  )
 
 /** The machines on which rows were measured. */
 export const rowMachines = (rows: readonly FindingRow[]) => [...new Set(rows.map((row) => row.machine))]
 
 /** Machines whose idle memory was read under two definitions at least. */
 export const machinesWithDefinitions = (rows: readonly FindingRow[]) =>
-  rowMachines(rows).filter((machine) => new Set(rows.filter((row) => row.machine === machine && row.facet === '' && row.metric in MEANINGS).map((row) => row.metric)).size > 1)
+  rowMachines(rows).filter(
+    (machine) =>
+      new Set(
+        rows
+          .filter((row) => row.machine === machine && row.facet === '' && row.metric in MEANINGS)
+          .map((row) => row.metric),
+      ).size > 1,
+  )
 
 /** Rows that can be set against one another: of one machine, with a good end and two lanes at least. */
 export const tradable = (rows: readonly FindingRow[], machine: string) =>
-  rows.filter((row) => row.machine === machine && row.good_end !== 'none' && row.lanes.filter((lane) => lane.summary).length > 1)
+  rows.filter(
+    (row) =>
+      row.machine === machine &&
+      row.good_end !== 'none' &&
+      row.lanes.filter((lane) => lane.summary).length > 1,
+  )
 
 /** Whether a boot was measured in its parts. */
 export const hasParts = (rows: readonly FindingRow[]) =>
-  rowMachines(rows).some((machine) => new Set(rows.filter((row) => row.machine === machine && PARTS.test(row.metric)).map((row) => row.metric)).size > 1)
+  rowMachines(rows).some(
+    (machine) =>
+      new Set(
+        rows.filter((row) => row.machine === machine && PARTS.test(row.metric)).map((row) => row.metric),
+      ).size > 1,
+  )

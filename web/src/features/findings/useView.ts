@@ -30,4 +30,4 @@ export function useView(): View {
 }
 
 /** The one after `now`, and the first after the last. */
-export const nextOf = <T,>(all: readonly T[], now: T) => all[(all.indexOf(now) + 1) % all.length]!
+export const nextOf = <T>(all: readonly T[], now: T) => all[(all.indexOf(now) + 1) % all.length]!

@@ -18,12 +18,23 @@ export function GlossaryPage() {
       <Prose as="article">
         <h1>Glossary</h1>
         <p>
-          The words on these pages. How each figure is calculated stands under <Link to="/methods">Methods</Link>.
+          The words on these pages. How each figure is calculated stands under{' '}
+          <Link to="/methods">Methods</Link>.
         </p>
-        <Part title="Words" entries={byWord(Object.values(TERMS).map(({ name, says }) => ({ word: name, says })))} />
+        <Part
+          title="Words"
+          entries={byWord(Object.values(TERMS).map(({ name, says }) => ({ word: name, says })))}
+        />
         <Part title="Verdicts" entries={Object.entries(VERDICTS).map(([word, says]) => ({ word, says }))} />
-        <p>Of memory and space, <b>uses less</b> and <b>uses more</b> say the same as ahead and behind.</p>
-        <Part title="How a reading was taken" entries={byWord(Object.entries(METHODS).map(([key, says]) => ({ word: key.replaceAll('-', ' '), says })))} />
+        <p>
+          Of memory and space, <b>uses less</b> and <b>uses more</b> say the same as ahead and behind.
+        </p>
+        <Part
+          title="How a reading was taken"
+          entries={byWord(
+            Object.entries(METHODS).map(([key, says]) => ({ word: key.replaceAll('-', ' '), says })),
+          )}
+        />
         <Part title="How fair the start was" entries={Object.values(GRADES)} />
       </Prose>
     </Main>
@@ -37,7 +48,9 @@ function Part({ title, entries }: { title: string; entries: readonly Entry[] }) 
       <dl>
         {entries.map(({ word, says }) => (
           <div key={word}>
-            <dt><b>{word}</b></dt>
+            <dt>
+              <b>{word}</b>
+            </dt>
             <dd>{says}</dd>
           </div>
         ))}

@@ -29,9 +29,12 @@ export function Acts() {
   if (!acts.data.length && before === null) {
     return (
       <Below>
-      <Empty title="Nobody has changed anything yet.">
-        <p>Who plans, sets aside, overrides or makes a key is written down here, with what stood there before.</p>
-      </Empty>
+        <Empty title="Nobody has changed anything yet.">
+          <p>
+            Who plans, sets aside, overrides or makes a key is written down here, with what stood there
+            before.
+          </p>
+        </Empty>
       </Below>
     )
   }
@@ -53,13 +56,19 @@ export function Acts() {
           <TableBody>
             {acts.data.map((act) => (
               <TableRow key={act.id}>
-                <TableCell sx={{ whiteSpace: 'nowrap', fontVariantNumeric: 'tabular-nums' }}>{moment(act.at)}</TableCell>
+                <TableCell sx={{ whiteSpace: 'nowrap', fontVariantNumeric: 'tabular-nums' }}>
+                  {moment(act.at)}
+                </TableCell>
                 <TableCell>
                   {act.who}
                   <SoftSmall as="div">{act.way}</SoftSmall>
                 </TableCell>
                 <TableCell>
-                  {act.study_id ? <Link to={`/studies/${act.study_id}/run`}>{actWords(act.what)}</Link> : actWords(act.what)}
+                  {act.study_id ? (
+                    <Link to={`/studies/${act.study_id}/run`}>{actWords(act.what)}</Link>
+                  ) : (
+                    actWords(act.what)
+                  )}
                   <SoftSmall as="div">{actFacts(act.facts)}</SoftSmall>
                 </TableCell>
               </TableRow>

@@ -30,7 +30,10 @@ export function AddPersonDialog({ onClose }: { onClose: () => void }) {
   if (add.data) {
     return (
       <SecretDialog title={`The key of ${add.data.name}`} secret={add.data.key} onClose={onClose}>
-        <p>It is shown this once. Whoever has it signs in with it on this server’s page, or sends it as “Authorization: Bearer”.</p>
+        <p>
+          It is shown this once. Whoever has it signs in with it on this server’s page, or sends it as
+          “Authorization: Bearer”.
+        </p>
       </SecretDialog>
     )
   }
@@ -41,10 +44,26 @@ export function AddPersonDialog({ onClose }: { onClose: () => void }) {
           Make a key
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          <TextField label="Person" required autoFocus sx={{ mt: 1 }} value={name} onChange={(event) => setName(event.target.value)} />
-          <RadioGroup aria-label="Role" value={role} onChange={(event) => setRole(event.target.value as Role)}>
+          <TextField
+            label="Person"
+            required
+            autoFocus
+            sx={{ mt: 1 }}
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
+          <RadioGroup
+            aria-label="Role"
+            value={role}
+            onChange={(event) => setRole(event.target.value as Role)}
+          >
             {(Object.keys(ROLES) as Role[]).map((one) => (
-              <FormControlLabel key={one} value={one} control={<Radio size="small" />} label={`${one}: ${ROLES[one]}`} />
+              <FormControlLabel
+                key={one}
+                value={one}
+                control={<Radio size="small" />}
+                label={`${one}: ${ROLES[one]}`}
+              />
             ))}
           </RadioGroup>
           {add.error && <Alert severity="error">{add.error.message}</Alert>}

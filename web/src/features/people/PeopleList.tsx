@@ -36,7 +36,13 @@ export function PeopleList({ me }: { me: string }) {
       <PanelTop>
         <h2>Who may come in</h2>
         <Actions className="spread">
-          <Button size="small" variant="outlined" color="inherit" onClick={() => pair.mutate()} disabled={pair.isPending}>
+          <Button
+            size="small"
+            variant="outlined"
+            color="inherit"
+            onClick={() => pair.mutate()}
+            disabled={pair.isPending}
+          >
             Pair a device
             <KeyHint name="D" />
           </Button>
@@ -71,7 +77,10 @@ export function PeopleList({ me }: { me: string }) {
                 <TableCell align="right">{person.keys}</TableCell>
                 <TableCell sx={WIDE}>{moment(person.made_at)}</TableCell>
                 <TableCell align="right">
-                  <LinkButton onClick={() => setRevoking(person.name)} aria-label={`Revoke every key and session of ${person.name}`}>
+                  <LinkButton
+                    onClick={() => setRevoking(person.name)}
+                    aria-label={`Revoke every key and session of ${person.name}`}
+                  >
                     Revoke
                   </LinkButton>
                 </TableCell>
@@ -80,16 +89,20 @@ export function PeopleList({ me }: { me: string }) {
           </TableBody>
         </Table>
       </TableContainer>
-      {revoking !== null && <RevokeDialog name={revoking} isMe={revoking === me} onClose={() => setRevoking(null)} />}
+      {revoking !== null && (
+        <RevokeDialog name={revoking} isMe={revoking === me} onClose={() => setRevoking(null)} />
+      )}
       {isAdding && <AddPersonDialog onClose={() => setAdding(false)} />}
       {pair.data && (
         <SecretDialog title="Pair a device" secret={pair.data.code} onClose={() => pair.reset()}>
           <p>
-            Open this server’s address on the device and type the code there within {pair.data.minutes} minutes.
-            It may then look, and do what belongs to a run at the machine: note a disturbance, skip, stop, plan again.
+            Open this server’s address on the device and type the code there within {pair.data.minutes}{' '}
+            minutes. It may then look, and do what belongs to a run at the machine: note a disturbance, skip,
+            stop, plan again.
           </p>
           <Soft as="p">
-            Without encryption what the device sends can be overheard by others on the network; it says so itself.
+            Without encryption what the device sends can be overheard by others on the network; it says so
+            itself.
           </Soft>
         </SecretDialog>
       )}

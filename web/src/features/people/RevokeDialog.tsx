@@ -19,8 +19,8 @@ export function RevokeDialog({ name, isMe, onClose }: Props) {
       </DialogTitle>
       <DialogContent>
         <p>
-          Keys, codes and signed-in browsers of {name} are worthless at once, and open pages end. This cannot be
-          undone; a new key can be made.
+          Keys, codes and signed-in browsers of {name} are worthless at once, and open pages end. This cannot
+          be undone; a new key can be made.
         </p>
         {isMe && (
           <p>
@@ -33,7 +33,11 @@ export function RevokeDialog({ name, isMe, onClose }: Props) {
         <Button color="inherit" autoFocus onClick={onClose}>
           Cancel
         </Button>
-        <Button variant="contained" disabled={revoke.isPending} onClick={() => revoke.mutate(name, { onSuccess: onClose })}>
+        <Button
+          variant="contained"
+          disabled={revoke.isPending}
+          onClick={() => revoke.mutate(name, { onSuccess: onClose })}
+        >
           Revoke
         </Button>
       </DialogActions>

@@ -7,8 +7,13 @@ import { styled } from '@mui/material/styles'
 import type { ReactNode } from 'react'
 
 const Secret = styled('p')({
-  font: '650 20px/1.4 ui-monospace,monospace', overflowWrap: 'anywhere', backgroundColor: 'var(--hm-paper)', border: '1px solid var(--hm-rule)',
-  padding: '10px 14px', margin: '0 0 12px', userSelect: 'all',
+  font: '650 20px/1.4 ui-monospace,monospace',
+  overflowWrap: 'anywhere',
+  backgroundColor: 'var(--hm-paper)',
+  border: '1px solid var(--hm-rule)',
+  padding: '10px 14px',
+  margin: '0 0 12px',
+  userSelect: 'all',
 })
 
 type Props = { title: string; secret: string; onClose: () => void; children: ReactNode }

@@ -48,7 +48,10 @@ export function SessionList() {
                 <TableCell sx={WIDE}>{moment(session.expires_at)}</TableCell>
                 <TableCell align="right">
                   {!session.is_this && (
-                    <LinkButton onClick={() => revoke.mutate(session.id)} aria-label={`Sign out ${browserName(session.agent)} of ${session.person}`}>
+                    <LinkButton
+                      onClick={() => revoke.mutate(session.id)}
+                      aria-label={`Sign out ${browserName(session.agent)} of ${session.person}`}
+                    >
                       Sign out
                     </LinkButton>
                   )}

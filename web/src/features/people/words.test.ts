@@ -15,6 +15,8 @@ test('the facts of an act tell what was before, and leave out what tells nothing
 })
 
 test('a browser is named as people name it', () => {
-  expect(browserName('Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 Chrome/156.0 Safari/537.36')).toBe('Chrome on Linux')
+  expect(browserName('Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 Chrome/156.0 Safari/537.36')).toBe(
+    'Chrome on Linux',
+  )
   expect(browserName('')).toBe('not stated')
 })

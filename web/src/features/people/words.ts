@@ -30,7 +30,22 @@ const ACTS: Record<string, string> = {
   'recipe changed': 'changed how an install is operated',
 }
 
-const SHOWN = ['title', 'person', 'role', 'machine', 'system', 'rig', 'key', 'reason', 'was', 'is', 'text', 'agent', 'runs', 'blocks']
+const SHOWN = [
+  'title',
+  'person',
+  'role',
+  'machine',
+  'system',
+  'rig',
+  'key',
+  'reason',
+  'was',
+  'is',
+  'text',
+  'agent',
+  'runs',
+  'blocks',
+]
 
 /** What somebody did, in words. */
 export const actWords = (what: string) => ACTS[what] ?? what.replaceAll('_', ' ').replace('.', ': ')
@@ -51,5 +66,9 @@ function shown(fact: unknown): string {
 export function browserName(agent: string): string {
   const name = /(Firefox|Edg|Chrom(?:e|ium)|Safari)/.exec(agent)?.[1]
   const place = /(Android|iPhone|iPad|Windows|Macintosh|Linux)/.exec(agent)?.[1]
-  return [name === 'Edg' ? 'Edge' : name, place && `on ${place}`].filter(Boolean).join(' ') || agent.slice(0, 60) || 'not stated'
+  return (
+    [name === 'Edg' ? 'Edge' : name, place && `on ${place}`].filter(Boolean).join(' ') ||
+    agent.slice(0, 60) ||
+    'not stated'
+  )
 }

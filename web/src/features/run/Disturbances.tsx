@@ -52,8 +52,13 @@ export function Disturbances({ studyId, sheet, names }: Props) {
       })}
       {isNoting && (
         <LineDialog
-          title="Note a disturbance" label="What happened" action="Note it" error={note.error} isPending={note.isPending}
-          onClose={() => setNoting(false)} onSay={(text) => note.mutate(text, { onSuccess: () => setNoting(false) })}
+          title="Note a disturbance"
+          label="What happened"
+          action="Note it"
+          error={note.error}
+          isPending={note.isPending}
+          onClose={() => setNoting(false)}
+          onSay={(text) => note.mutate(text, { onSuccess: () => setNoting(false) })}
         >
           It is kept with the time and the run that is under way. No reading is changed by it.
         </LineDialog>

@@ -22,7 +22,12 @@ export function RunEvidence({ runId, sheet, names, onClose }: Props) {
     ...captureFacts(capture.data),
   ]
   return (
-    <TextsDrawer title={names.get(run.lane_no) ?? 'Run'} facts={facts} texts={capture.data?.evidence ?? []} onClose={onClose}>
+    <TextsDrawer
+      title={names.get(run.lane_no) ?? 'Run'}
+      facts={facts}
+      texts={capture.data?.evidence ?? []}
+      onClose={onClose}
+    >
       {capture.isPending && <Soft as="p">Fetching the evidence …</Soft>}
       {capture.error && <Soft as="p">{capture.error.message}</Soft>}
     </TextsDrawer>

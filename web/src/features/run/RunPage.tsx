@@ -17,7 +17,11 @@ import { RunTable } from './RunTable'
 import { stages } from './stages'
 
 const Two = styled('div')({
-  display: 'grid', gridTemplateColumns: 'minmax(0,1fr) minmax(280px,400px)', gap: 20, marginTop: 14, alignItems: 'start',
+  display: 'grid',
+  gridTemplateColumns: 'minmax(0,1fr) minmax(280px,400px)',
+  gap: 20,
+  marginTop: 14,
+  alignItems: 'start',
   [MIDDLE]: { gridTemplateColumns: 'minmax(0,1fr)' },
 })
 
@@ -31,12 +35,21 @@ export function RunPage() {
   const now = useNow(study.is_running)
   const names = laneNames(study)
   const noted = useQuery(disturbancesQuery(study.id))
-  const disturbed = new Map((noted.data ?? []).flatMap((one) => (one.run_id ? [[one.run_id, one.text] as const] : [])))
+  const disturbed = new Map(
+    (noted.data ?? []).flatMap((one) => (one.run_id ? [[one.run_id, one.text] as const] : [])),
+  )
   return (
     <>
       {study.is_running && <Working role="status" aria-label="The study is running" />}
       <Sheet ref={ref}>
-        <RunPicture sheet={sheet} names={names} stages={stages(sheet, live, now)} disturbed={disturbed} width={width} onOpen={setOpen} />
+        <RunPicture
+          sheet={sheet}
+          names={names}
+          stages={stages(sheet, live, now)}
+          disturbed={disturbed}
+          width={width}
+          onOpen={setOpen}
+        />
       </Sheet>
       <Two>
         <RunTable study={study} sheet={sheet} names={names} onOpen={setOpen} />

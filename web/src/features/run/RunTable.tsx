@@ -21,7 +21,12 @@ import { conditionOf, howItIsRun } from './sheetWords'
 import { SkipButton } from './SkipButton'
 import { typicalSeconds } from './stages'
 
-type Props = { study: Study; sheet: RunSheet; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
+type Props = {
+  study: Study
+  sheet: RunSheet
+  names: ReadonlyMap<number, string>
+  onOpen: (runId: string) => void
+}
 
 const MOST_NEXT = 6
 
@@ -57,8 +62,12 @@ function NextRuns({ study, sheet, runs, names }: NextProps) {
           <TableCell>contender</TableCell>
           <TableCell>procedure</TableCell>
           <TableCell sx={WIDE}>condition</TableCell>
-          <TableCell sx={WIDE}><Term says={TERMS.rig.says}>how it is run</Term></TableCell>
-          <TableCell align="right"><Term says={TERMS.block.says}>block</Term></TableCell>
+          <TableCell sx={WIDE}>
+            <Term says={TERMS.rig.says}>how it is run</Term>
+          </TableCell>
+          <TableCell align="right">
+            <Term says={TERMS.block.says}>block</Term>
+          </TableCell>
           {typical !== null && <TableCell align="right">about</TableCell>}
           <TableCell />
         </TableRow>
@@ -71,13 +80,20 @@ function NextRuns({ study, sheet, runs, names }: NextProps) {
               <LaneSign laneNo={run.lane_no} />
               {names.get(run.lane_no)}
             </TableCell>
-            <TableCell>{run.procedure}{run.attempt > 1 ? `, try ${run.attempt}` : ''}</TableCell>
+            <TableCell>
+              {run.procedure}
+              {run.attempt > 1 ? `, try ${run.attempt}` : ''}
+            </TableCell>
             <TableCell sx={WIDE}>{conditionOf(run, sheet)}</TableCell>
             <TableCell sx={WIDE}>{ways.get(run.lane_no)}</TableCell>
             <TableCell align="right">{run.block}</TableCell>
-            {typical !== null && <TableCell align="right">{duration(typicalSeconds(sheet, run) ?? typical)}</TableCell>}
+            {typical !== null && (
+              <TableCell align="right">{duration(typicalSeconds(sheet, run) ?? typical)}</TableCell>
+            )}
             <TableCell align="right">
-              {run.state === 'planned' && <SkipButton runId={run.id} what={`block ${run.block} of ${names.get(run.lane_no)}`} />}
+              {run.state === 'planned' && (
+                <SkipButton runId={run.id} what={`block ${run.block} of ${names.get(run.lane_no)}`} />
+              )}
             </TableCell>
           </TableRow>
         ))}
@@ -91,7 +107,12 @@ function NextRuns({ study, sheet, runs, names }: NextProps) {
   )
 }
 
-type FailedProps = { studyId: string; runs: Run[]; names: ReadonlyMap<number, string>; onOpen: (runId: string) => void }
+type FailedProps = {
+  studyId: string
+  runs: Run[]
+  names: ReadonlyMap<number, string>
+  onOpen: (runId: string) => void
+}
 
 function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
   const again = usePlanAgain()
@@ -124,12 +145,15 @@ function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
             </TableCell>
             <TableCell align="right">{run.block}</TableCell>
             <TableCell>
-              <LinkButton onClick={() => onOpen(run.id)}>
-                {run.reason ?? 'no reason was given'}
-              </LinkButton>
+              <LinkButton onClick={() => onOpen(run.id)}>{run.reason ?? 'no reason was given'}</LinkButton>
             </TableCell>
             <TableCell align="right">
-              <Button size="small" color="inherit" disabled={again.isPending} onClick={() => again.mutate(run.id)}>
+              <Button
+                size="small"
+                color="inherit"
+                disabled={again.isPending}
+                onClick={() => again.mutate(run.id)}
+              >
                 Plan again
               </Button>
             </TableCell>

@@ -15,10 +15,16 @@ export function SkipButton({ runId, what }: { runId: string; what: string }) {
       </LinkButton>
       {isAsking && (
         <LineDialog
-          title={`Skip ${what}`} label="Because" action="Skip it" error={skip.error} isPending={skip.isPending}
-          onClose={() => setAsking(false)} onSay={(reason) => skip.mutate({ id: runId, reason })}
+          title={`Skip ${what}`}
+          label="Because"
+          action="Skip it"
+          error={skip.error}
+          isPending={skip.isPending}
+          onClose={() => setAsking(false)}
+          onSay={(reason) => skip.mutate({ id: runId, reason })}
         >
-          It counts neither as done nor as failed, and its reason stays in the sheet. Blocks that are not complete weaken what is found.
+          It counts neither as done nor as failed, and its reason stays in the sheet. Blocks that are not
+          complete weaken what is found.
         </LineDialog>
       )}
     </>

@@ -13,9 +13,9 @@ export const FirstStudy = ({ onGuests, onImport, isStarting }: Props) => (
   <Room>
     <Empty title="No study yet. Run a first one in two minutes.">
       <p>
-        Two tiny real systems lie ready on this machine: Osterfell Base, and Osterfell Server, which
-        starts more. Boot each five times in shuffled order, and see whether the difference shows. It
-        takes about two minutes.
+        Two tiny real systems lie ready on this machine: Osterfell Base, and Osterfell Server, which starts
+        more. Boot each five times in shuffled order, and see whether the difference shows. It takes about two
+        minutes.
       </p>
       <Actions>
         <Button variant="contained" onClick={onGuests} disabled={isStarting} autoFocus>

@@ -26,7 +26,10 @@ export function ImportDialog({ onClose, onDone }: Props) {
     if (!files.length) return
     const progress = intakeName()
     setName(progress)
-    take.mutate({ title, files, progress }, { onSuccess: (made) => onDone(made.study.id, made.notes), onError: () => setName(null) })
+    take.mutate(
+      { title, files, progress },
+      { onSuccess: (made) => onDone(made.study.id, made.notes), onError: () => setName(null) },
+    )
   }
   const choose = (chosen: readonly File[]) => {
     setFiles(chosen)
@@ -40,11 +43,23 @@ export function ImportDialog({ onClose, onDone }: Props) {
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <Soft as="p" sx={{ m: 0 }}>
-            One CSV file with at least the columns system, machine, metric, value and unit; or the
-            captures that the probe wrote on two machines or systems and more.
+            One CSV file with at least the columns system, machine, metric, value and unit; or the captures
+            that the probe wrote on two machines or systems and more.
           </Soft>
-          <input type="file" multiple accept=".csv,.json,.txt" aria-label="Readings file or captures" autoFocus onChange={(event) => choose([...(event.target.files ?? [])])} />
-          <TextField label="The question" required value={title} onChange={(event) => setTitle(event.target.value)} />
+          <input
+            type="file"
+            multiple
+            accept=".csv,.json,.txt"
+            aria-label="Readings file or captures"
+            autoFocus
+            onChange={(event) => choose([...(event.target.files ?? [])])}
+          />
+          <TextField
+            label="The question"
+            required
+            value={title}
+            onChange={(event) => setTitle(event.target.value)}
+          />
           {stage && take.isPending && <Progress {...stage} />}
           {take.error && (
             <Alert severity="error" sx={{ whiteSpace: 'pre-line', maxHeight: 260, overflow: 'auto' }}>

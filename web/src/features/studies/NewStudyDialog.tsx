@@ -15,7 +15,15 @@ import { installsQuery, useCreateStudy } from '@/api/queries'
 import type { Install } from '@/api/types'
 import { Soft, SoftSmall } from '@/ui/kit'
 
-const Pairs = styled('div')({ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 16, '@media screen and (max-width:600px)': { gridTemplateColumns: '1fr', '& > *': { gridColumn: '1 !important' } } })
+const Pairs = styled('div')({
+  display: 'grid',
+  gridTemplateColumns: '1fr 1fr',
+  gap: 16,
+  '@media screen and (max-width:600px)': {
+    gridTemplateColumns: '1fr',
+    '& > *': { gridColumn: '1 !important' },
+  },
+})
 const Group = styled('fieldset')({ border: '1px solid var(--hm-rule)', margin: 0, padding: '4px 12px 12px' })
 
 const MIB = 2 ** 20
@@ -42,9 +50,16 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
         seed: seed ?? null,
         procedures: [
           ...form.getAll('procedure').map(String),
-          ...String(form.get('launches')).split(',').map((name) => name.trim()).filter(Boolean).map((name) => `launch:${name}`),
+          ...String(form.get('launches'))
+            .split(',')
+            .map((name) => name.trim())
+            .filter(Boolean)
+            .map((name) => `launch:${name}`),
         ],
-        interim_looks: String(form.get('looks')).split(',').map(Number).filter((look) => look > 0),
+        interim_looks: String(form.get('looks'))
+          .split(',')
+          .map(Number)
+          .filter((look) => look > 0),
         margins: {
           ...(seconds && { 'boot.total': { amount: seconds } }),
           ...(mib && { 'memory.used': { amount: mib * MIB } }),
@@ -62,15 +77,51 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
           Plan a study
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
-          <TextField name="title" label="The question" required autoFocus sx={{ mt: 1 }} placeholder="Which of the two boots sooner?" />
+          <TextField
+            name="title"
+            label="The question"
+            required
+            autoFocus
+            sx={{ mt: 1 }}
+            placeholder="Which of the two boots sooner?"
+          />
           <Contenders installs={runnable} chosen={chosen} onToggle={toggle} />
           <Procedures />
           <Pairs>
-            <TextField name="blocks" label="Repeats (blocks)" type="number" defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
-            <TextField name="seed" label="Seed (drawn if empty)" type="number" slotProps={{ htmlInput: { min: 0 } }} />
-            <TextField name="seconds" label="Boot: smallest difference that matters, s" type="number" defaultValue={0.5} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
-            <TextField name="mib" label="Memory: smallest difference that matters, MiB" type="number" defaultValue={15} slotProps={{ htmlInput: { min: 0.001, step: 'any' } }} />
-            <TextField name="looks" label="Read verdicts early, after blocks (empty: only at the end)" placeholder="10, 15, 20" sx={{ gridColumn: '1 / 3' }} helperText="Verdicts are then read after these blocks too; the allowed error is shared out over them" />
+            <TextField
+              name="blocks"
+              label="Repeats (blocks)"
+              type="number"
+              defaultValue={10}
+              slotProps={{ htmlInput: { min: 1, max: 500 } }}
+            />
+            <TextField
+              name="seed"
+              label="Seed (drawn if empty)"
+              type="number"
+              slotProps={{ htmlInput: { min: 0 } }}
+            />
+            <TextField
+              name="seconds"
+              label="Boot: smallest difference that matters, s"
+              type="number"
+              defaultValue={0.5}
+              slotProps={{ htmlInput: { min: 0.001, step: 'any' } }}
+            />
+            <TextField
+              name="mib"
+              label="Memory: smallest difference that matters, MiB"
+              type="number"
+              defaultValue={15}
+              slotProps={{ htmlInput: { min: 0.001, step: 'any' } }}
+            />
+            <TextField
+              name="looks"
+              label="Read verdicts early, after blocks (empty: only at the end)"
+              placeholder="10, 15, 20"
+              sx={{ gridColumn: '1 / 3' }}
+              helperText="Verdicts are then read after these blocks too; the allowed error is shared out over them"
+            />
           </Pairs>
           {create.error && <Alert severity="error">{create.error.message}</Alert>}
         </DialogContent>
@@ -92,9 +143,20 @@ function Procedures() {
     <Group>
       <SoftSmall as="legend">What is done in each block</SoftSmall>
       {['boot', 'idle', 'footprint'].map((name) => (
-        <FormControlLabel key={name} control={<Checkbox size="small" name="procedure" value={name} defaultChecked={name === 'boot'} />} label={name} />
+        <FormControlLabel
+          key={name}
+          control={<Checkbox size="small" name="procedure" value={name} defaultChecked={name === 'boot'} />}
+          label={name}
+        />
       ))}
-      <TextField name="launches" label="Launches of" placeholder="Coppicer, Wayfarrow" size="small" fullWidth helperText="Applications, separated by commas; each is started warm" />
+      <TextField
+        name="launches"
+        label="Launches of"
+        placeholder="Coppicer, Wayfarrow"
+        size="small"
+        fullWidth
+        helperText="Applications, separated by commas; each is started warm"
+      />
     </Group>
   )
 }
@@ -110,7 +172,13 @@ function Contenders({ installs, chosen, onToggle }: ContendersProps) {
         <FormControlLabel
           key={install.id}
           sx={{ display: 'flex' }}
-          control={<Checkbox size="small" checked={chosen.includes(install.id)} onChange={() => onToggle(install.id)} />}
+          control={
+            <Checkbox
+              size="small"
+              checked={chosen.includes(install.id)}
+              onChange={() => onToggle(install.id)}
+            />
+          }
           label={`${install.system.name} on ${install.machine.name}`}
         />
       ))}

@@ -15,7 +15,10 @@ import { FirstStudy } from './FirstStudy'
 import { NotesDialog } from './NotesDialog'
 import { StudyList } from './StudyList'
 
-const NewStudyDialog = later(() => import('./NewStudyDialog').then((module) => module.NewStudyDialog), 'dialog')
+const NewStudyDialog = later(
+  () => import('./NewStudyDialog').then((module) => module.NewStudyDialog),
+  'dialog',
+)
 
 const ImportDialog = later(() => import('./ImportDialog').then((module) => module.ImportDialog), 'dialog')
 
@@ -69,11 +72,17 @@ export function StudiesPage() {
       {studies.error && <Failed error={studies.error} onRetry={() => void studies.refetch()} />}
       {studies.data && studies.data.length > 0 && <StudyList studies={studies.data} />}
       {studies.data?.length === 0 && (
-        <FirstStudy onGuests={startGuests} onImport={() => setDialog('import')} isStarting={firstMile.isPending} />
+        <FirstStudy
+          onGuests={startGuests}
+          onImport={() => setDialog('import')}
+          isStarting={firstMile.isPending}
+        />
       )}
       {dialog === 'new' && <NewStudyDialog onClose={() => setDialog(null)} onDone={open} />}
       {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={made} />}
-      {notes.length > 0 && <NotesDialog notes={notes} onClose={() => void navigate(`/studies/${fresh}/findings`)} />}
+      {notes.length > 0 && (
+        <NotesDialog notes={notes} onClose={() => void navigate(`/studies/${fresh}/findings`)} />
+      )}
     </Main>
   )
 }

@@ -10,22 +10,41 @@ import { Share } from '@/ui/Share'
 import { useLinkKeys } from '@/ui/useLinkKeys'
 
 const Studies = styled(Sheet)({
-  listStyle: 'none', margin: '14px 0 0', padding: 0,
+  listStyle: 'none',
+  margin: '14px 0 0',
+  padding: 0,
   '& .study': {
-    display: 'grid', gridTemplateColumns: 'minmax(0,1fr) auto', gap: '2px 20px', padding: '12px 16px', textDecoration: 'none',
-    borderBottom: '1px solid var(--hm-rule)', '&:hover': { backgroundColor: 'var(--hm-chosen)' },
+    display: 'grid',
+    gridTemplateColumns: 'minmax(0,1fr) auto',
+    gap: '2px 20px',
+    padding: '12px 16px',
+    textDecoration: 'none',
+    borderBottom: '1px solid var(--hm-rule)',
+    '&:hover': { backgroundColor: 'var(--hm-chosen)' },
   },
   '& li:last-child .study': { borderBottom: 0 },
   '& .q': { font: `650 17px/1.25 ${HEADING}` },
   '& .who': { color: 'var(--hm-soft)', fontSize: 13, gridColumn: 1 },
-  '& .where': { gridRow: '1/3', gridColumn: 2, alignSelf: 'center', textAlign: 'right', fontSize: 13, color: 'var(--hm-soft)', width: 240 },
+  '& .where': {
+    gridRow: '1/3',
+    gridColumn: 2,
+    alignSelf: 'center',
+    textAlign: 'right',
+    fontSize: 13,
+    color: 'var(--hm-soft)',
+    width: 240,
+  },
   '@media screen and (max-width:600px)': {
-    '& .study': { gridTemplateColumns: 'minmax(0,1fr)' }, '& .where': { gridRow: 'auto', gridColumn: 1, textAlign: 'left' },
+    '& .study': { gridTemplateColumns: 'minmax(0,1fr)' },
+    '& .where': { gridRow: 'auto', gridColumn: 1, textAlign: 'left' },
   },
 })
 
 const STATES: Record<StudyDigest['state'], string> = {
-  planned: 'planned', running: 'running now', paused: 'paused', done: 'all runs done',
+  planned: 'planned',
+  running: 'running now',
+  paused: 'paused',
+  done: 'all runs done',
 }
 
 export function StudyList({ studies }: { studies: StudyDigest[] }) {

@@ -27,10 +27,18 @@ export function ExtendDialog({ study, onClose }: { study: Study; onClose: () => 
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <Soft as="p" sx={{ m: 0 }}>
-            Going on until something is decided finds differences that are not there. So an extension spends half the
-            error of the reading before it, and what it decides is marked <b>extended</b>.
+            Going on until something is decided finds differences that are not there. So an extension spends
+            half the error of the reading before it, and what it decides is marked <b>extended</b>.
           </Soft>
-          <TextField name="blocks" label={`Boots of each, after the ${study.blocks} planned`} type="number" required autoFocus defaultValue={10} slotProps={{ htmlInput: { min: 1, max: 500 } }} />
+          <TextField
+            name="blocks"
+            label={`Boots of each, after the ${study.blocks} planned`}
+            type="number"
+            required
+            autoFocus
+            defaultValue={10}
+            slotProps={{ htmlInput: { min: 1, max: 500 } }}
+          />
           {extend.error && <Alert severity="error">{extend.error.message}</Alert>}
         </DialogContent>
         <DialogActions>

@@ -56,11 +56,18 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <Soft as="p" sx={{ m: 0 }}>
-            Captures of the probe, texts of the gatherer, or a readings file of these contenders. The
-            probe for a machine’s own Python: <a href="/haremile-probe.pyz">haremile-probe.pyz</a>; for
-            a machine without: <a href="/haremile-gather.sh">haremile-gather.sh</a>.
+            Captures of the probe, texts of the gatherer, or a readings file of these contenders. The probe
+            for a machine’s own Python: <a href="/haremile-probe.pyz">haremile-probe.pyz</a>; for a machine
+            without: <a href="/haremile-gather.sh">haremile-gather.sh</a>.
           </Soft>
-          <input type="file" multiple accept=".json,.txt,.csv" aria-label="Files from machines" autoFocus={!initial.length} onChange={(event) => choose([...(event.target.files ?? [])])} />
+          <input
+            type="file"
+            multiple
+            accept=".json,.txt,.csv"
+            aria-label="Files from machines"
+            autoFocus={!initial.length}
+            onChange={(event) => choose([...(event.target.files ?? [])])}
+          />
           {preview.isPending && <Working role="status" aria-label="Looking into the files" />}
           {stage && <Progress {...stage} />}
           {error && (
@@ -69,14 +76,24 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
             </Alert>
           )}
           {items.length > 0 && (
-            <IntakeList items={items} contenders={study.contenders} chosen={chosen} onChoose={(place, lane) => setChosen({ ...chosen, [place]: lane })} />
+            <IntakeList
+              items={items}
+              contenders={study.contenders}
+              chosen={chosen}
+              onChoose={(place, lane) => setChosen({ ...chosen, [place]: lane })}
+            />
           )}
         </DialogContent>
         <DialogActions>
           <Button color="inherit" onClick={onClose}>
             Cancel
           </Button>
-          <Button type="submit" variant="contained" autoFocus={initial.length > 0} disabled={!fresh || missing > 0 || take.isPending || preview.isPending}>
+          <Button
+            type="submit"
+            variant="contained"
+            autoFocus={initial.length > 0}
+            disabled={!fresh || missing > 0 || take.isPending || preview.isPending}
+          >
             {take.isPending ? 'Taking in …' : actionOf(items.length, fresh, missing)}
           </Button>
         </DialogActions>
@@ -87,6 +104,7 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
 
 function actionOf(items: number, fresh: number, missing: number): string {
   if (!items) return 'Choose files'
-  if (missing) return `Say whose ${missing === 1 ? 'the one' : `the ${missing}`} without a contender ${missing === 1 ? 'is' : 'are'}`
+  if (missing)
+    return `Say whose ${missing === 1 ? 'the one' : `the ${missing}`} without a contender ${missing === 1 ? 'is' : 'are'}`
   return fresh ? `Import ${count(fresh, 'capture')}` : 'All of it is here already'
 }

@@ -15,8 +15,11 @@ import { needsLane } from './intakeLanes'
 /** On a phone each line is a block of its own. */
 const NARROW_TABLE = {
   '@media screen and (max-width:600px)': {
-    '&, & tbody, & tr, & td': { display: 'block' }, '& thead': { display: 'none' }, '& td': { border: 0, padding: '2px 0' },
-    '& tr': { borderBottom: '1px solid var(--hm-rule)', padding: '8px 0' }, '& select': { width: '100%' },
+    '&, & tbody, & tr, & td': { display: 'block' },
+    '& thead': { display: 'none' },
+    '& td': { border: 0, padding: '2px 0' },
+    '& tr': { borderBottom: '1px solid var(--hm-rule)', padding: '8px 0' },
+    '& select': { width: '100%' },
   },
 } as const
 
@@ -43,7 +46,9 @@ export function IntakeList({ items, contenders, chosen, onChoose }: Props) {
           <TableRow key={place}>
             <TableCell>
               <b>{item.asked}</b>, {count(item.readings, 'reading')}
-              <SoftSmall as="div">{[item.file, item.made_at && moment(item.made_at)].filter(Boolean).join(' · ')}</SoftSmall>
+              <SoftSmall as="div">
+                {[item.file, item.made_at && moment(item.made_at)].filter(Boolean).join(' · ')}
+              </SoftSmall>
             </TableCell>
             <TableCell>
               {item.system} on {item.machine}
@@ -51,7 +56,11 @@ export function IntakeList({ items, contenders, chosen, onChoose }: Props) {
             </TableCell>
             <TableCell>
               {needsLane(item) ? (
-                <Select inputProps={{ 'aria-label': `Contender of ${item.file}` }} value={chosen[place] ?? item.lane_no ?? ''} onChange={(event) => onChoose(place, Number(event.target.value))}>
+                <Select
+                  inputProps={{ 'aria-label': `Contender of ${item.file}` }}
+                  value={chosen[place] ?? item.lane_no ?? ''}
+                  onChange={(event) => onChoose(place, Number(event.target.value))}
+                >
                   <option value="" disabled>
                     none fits: choose
                   </option>

@@ -14,15 +14,25 @@ import { useShortcuts } from '@/ui/shortcuts'
 
 const ExtendDialog = later(() => import('./ExtendDialog').then((module) => module.ExtendDialog), 'dialog')
 
-
 /** Run, pause, and take the readings along. */
-export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: RunSheet; onTakeIn: () => void }) {
+export function StudyActions({
+  study,
+  sheet,
+  onTakeIn,
+}: {
+  study: Study
+  sheet: RunSheet
+  onTakeIn: () => void
+}) {
   const run = useRunStudy(study.id)
   const pause = usePauseStudy(study.id)
   const stop = useStopStudy(study.id)
   const isLeft = sheet.runs.some((item) => item.state === 'planned')
   const canStart = study.can_run && isLeft && !study.is_running
-  const canExtend = study.can_run && sheet.runs.length > 0 && sheet.runs.every((item) => !['planned', 'leased', 'running'].includes(item.state))
+  const canExtend =
+    study.can_run &&
+    sheet.runs.length > 0 &&
+    sheet.runs.every((item) => !['planned', 'leased', 'running'].includes(item.state))
   const [isExtending, setExtending] = useState(false)
   const word = sheet.runs.some((item) => item.state !== 'planned') ? 'Go on' : 'Run the study'
   const file = useMutation({
@@ -33,7 +43,9 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
   useShortcuts([
     ...(canStart ? [{ key: 'p', says: word, run: () => run.mutate() }] : []),
     ...(study.is_running ? [{ key: 'p', says: 'Pause after this run', run: () => pause.mutate() }] : []),
-    ...(study.is_running ? [{ key: 'x', says: 'Stop now; the run is planned again', run: () => stop.mutate() }] : []),
+    ...(study.is_running
+      ? [{ key: 'x', says: 'Stop now; the run is planned again', run: () => stop.mutate() }]
+      : []),
     ...(canExtend ? [{ key: 'e', says: 'Add boots to the plan', run: () => setExtending(true) }] : []),
     { key: 'c', says: 'Export all readings (CSV)', run: save },
     { key: 't', says: 'Import files', run: onTakeIn },
@@ -63,7 +75,11 @@ export function StudyActions({ study, sheet, onTakeIn }: { study: Study; sheet: 
         </Button>
       )}
       {study.is_running && (
-        <Button variant="contained" onClick={() => pause.mutate()} disabled={pause.isPending || study.is_pausing}>
+        <Button
+          variant="contained"
+          onClick={() => pause.mutate()}
+          disabled={pause.isPending || study.is_pausing}
+        >
           {study.is_pausing ? 'Pausing after this run' : 'Pause after this run'}
           <KeyHint name="P" />
         </Button>

@@ -27,7 +27,16 @@ const Page = styled('div')({ marginTop: 8 })
 const MileLine = styled('nav')({ marginTop: 8 })
 
 const NO_RUNS: RunSheet = {
-  metric: null, procedure: null, label: null, scale: null, good_end: null, margin_amount: null, runs: [], lanes: [], last_event: 0, next_after: null,
+  metric: null,
+  procedure: null,
+  label: null,
+  scale: null,
+  good_end: null,
+  margin_amount: null,
+  runs: [],
+  lanes: [],
+  last_event: 0,
+  next_after: null,
 }
 const PAGES: readonly StudyPageName[] = ['Run', 'Findings']
 
@@ -43,7 +52,10 @@ export function StudyFrame() {
   const queries = useQueryClient()
   useEffect(() => {
     // asked for beside study and sheet, rather than after them
-    if (here === 'Findings') void queries.prefetchQuery(findingsQuery(studyId, new URLSearchParams(location.search).get('aside') === 'with'))
+    if (here === 'Findings')
+      void queries.prefetchQuery(
+        findingsQuery(studyId, new URLSearchParams(location.search).get('aside') === 'with'),
+      )
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what else stands in the address is no reason to ask
   }, [here, studyId, queries])
   useShortcuts([
@@ -58,8 +70,18 @@ export function StudyFrame() {
   }, [title])
 
   const error = study.error ?? sheet.error
-  if (error) return <Main><Failed error={error} onRetry={() => void Promise.all([study.refetch(), sheet.refetch()])} /></Main>
-  if (!study.data || (!sheet.data && here === 'Run')) return <Main><Loading what="the study" /></Main>
+  if (error)
+    return (
+      <Main>
+        <Failed error={error} onRetry={() => void Promise.all([study.refetch(), sheet.refetch()])} />
+      </Main>
+    )
+  if (!study.data || (!sheet.data && here === 'Run'))
+    return (
+      <Main>
+        <Loading what="the study" />
+      </Main>
+    )
   if (/^\/studies\/[^/]+\/?$/.test(location.pathname)) return <Navigate to="run" replace />
   // findings are shown as soon as they are there; what needs the run sheet comes with it
   const known = sheet.data ?? NO_RUNS
@@ -67,24 +89,34 @@ export function StudyFrame() {
   const appearances = new Map(study.data.contenders.map((one) => [one.lane_no, one.entrant_no]))
   return (
     <AppearanceContext value={appearances}>
-    <Main>
-      <TitleBar>
-        <div>
-          <h1>{study.data.title}</h1>
-          <Soft as="div">
-            {subtitle(study.data)}, <Term says={orderSaid(study.data)}>{study.data.seed ? 'shuffled order' : 'order as brought in'}</Term>
-          </Soft>
-        </div>
-        <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
-      </TitleBar>
-      {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
-      {isOver && <DropHint />}
-      {brought && <IntakeDialog key={brought.map((file) => file.name).join()} study={study.data} initial={brought} onClose={() => setBrought(null)} />}
-      <Mile sheet={known} here={here} />
-      <Page className="page">
-        <Outlet context={context} />
-      </Page>
-    </Main>
+      <Main>
+        <TitleBar>
+          <div>
+            <h1>{study.data.title}</h1>
+            <Soft as="div">
+              {subtitle(study.data)},{' '}
+              <Term says={orderSaid(study.data)}>
+                {study.data.seed ? 'shuffled order' : 'order as brought in'}
+              </Term>
+            </Soft>
+          </div>
+          <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
+        </TitleBar>
+        {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
+        {isOver && <DropHint />}
+        {brought && (
+          <IntakeDialog
+            key={brought.map((file) => file.name).join()}
+            study={study.data}
+            initial={brought}
+            onClose={() => setBrought(null)}
+          />
+        )}
+        <Mile sheet={known} here={here} />
+        <Page className="page">
+          <Outlet context={context} />
+        </Page>
+      </Main>
     </AppearanceContext>
   )
 }
@@ -107,7 +139,10 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
   const [ref, width] = useWidth<HTMLElement>(1224)
   const finished = sheet.runs.filter((run) => !['planned', 'leased', 'running'].includes(run.state)).length
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
-  const says = sheet.runs.length === 0 ? '' : `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
+  const says =
+    sheet.runs.length === 0
+      ? ''
+      : `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
   return (
     <MileLine ref={ref} className="mileline" aria-label="The study’s mile">
       <MilePicture
@@ -117,7 +152,11 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
         names={PAGES}
         says={width < 480 && says ? `${finished} of ${sheet.runs.length}` : says}
         link={(name, children) => (
-          <Link to={name.toLowerCase()} aria-current={name === here ? 'page' : undefined} aria-label={`${name} page`}>
+          <Link
+            to={name.toLowerCase()}
+            aria-current={name === here ? 'page' : undefined}
+            aria-label={`${name} page`}
+          >
             {children}
           </Link>
         )}

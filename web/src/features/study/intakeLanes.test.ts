@@ -5,8 +5,19 @@ import type { IntakeItem } from '@/api/types'
 import { intakeLanes } from './intakeLanes'
 
 const item = (change: Partial<IntakeItem>): IntakeItem => ({
-  file: 'boot.json', kind: 'haremile-capture/1', asked: 'boot', system: 'Varrow 12', machine: 'Herbarium laptop',
-  made_at: '2026-10-05T08:00:00Z', outcome: 'done', reason: null, readings: 3, faults: [], lane_no: 1, is_known: false, notes: [],
+  file: 'boot.json',
+  kind: 'haremile-capture/1',
+  asked: 'boot',
+  system: 'Varrow 12',
+  machine: 'Herbarium laptop',
+  made_at: '2026-10-05T08:00:00Z',
+  outcome: 'done',
+  reason: null,
+  readings: 3,
+  faults: [],
+  lane_no: 1,
+  is_known: false,
+  notes: [],
   ...change,
 })
 

@@ -9,8 +9,13 @@ export type IntakeLanes = {
 
 export const needsLane = (item: IntakeItem) => item.asked !== 'readings' && !item.is_known
 
-export function intakeLanes(items: readonly IntakeItem[], chosen: Readonly<Record<number, number>>): IntakeLanes {
+export function intakeLanes(
+  items: readonly IntakeItem[],
+  chosen: Readonly<Record<number, number>>,
+): IntakeLanes {
   const lanes = items.map((_, place) => chosen[place] ?? 0)
-  const missing = items.filter((item, place) => needsLane(item) && item.lane_no === null && !chosen[place]).length
+  const missing = items.filter(
+    (item, place) => needsLane(item) && item.lane_no === null && !chosen[place],
+  ).length
   return { lanes, missing }
 }

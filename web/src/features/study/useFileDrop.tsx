@@ -4,8 +4,15 @@ import { useEffect, useState } from 'react'
 import { HEADING } from '@/theme/theme'
 
 const Over = styled('div')({
-  position: 'fixed', inset: 12, zIndex: 5, display: 'grid', placeItems: 'center', font: `650 20px/1.3 ${HEADING}`,
-  backgroundColor: 'color-mix(in srgb,var(--hm-paper) 88%,transparent)', border: '2px dashed var(--hm-rust)', pointerEvents: 'none',
+  position: 'fixed',
+  inset: 12,
+  zIndex: 5,
+  display: 'grid',
+  placeItems: 'center',
+  font: `650 20px/1.3 ${HEADING}`,
+  backgroundColor: 'color-mix(in srgb,var(--hm-paper) 88%,transparent)',
+  border: '2px dashed var(--hm-rust)',
+  pointerEvents: 'none',
 })
 
 const holdsFiles = (event: DragEvent) => [...(event.dataTransfer?.types ?? [])].includes('Files')
@@ -41,7 +48,5 @@ export function useFileDrop(onFiles: (files: readonly File[]) => void): boolean 
 }
 
 export const DropHint = () => (
-  <Over role="status">
-    Let go to see what these files hold. Nothing is kept yet.
-  </Over>
+  <Over role="status">Let go to see what these files hold. Nothing is kept yet.</Over>
 )

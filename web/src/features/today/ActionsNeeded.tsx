@@ -10,7 +10,8 @@ import { useLinkKeys } from '@/ui/useLinkKeys'
 const Needed = styled('section')({
   '& h2': { margin: '14px 0 0' },
   '& ul': { listStyle: 'none', margin: '6px 0 0', padding: 0, borderLeft: '4px solid var(--hm-ochre)' },
-  '& li': { padding: '5px 0 6px 14px' }, '& a': { fontWeight: 650 },
+  '& li': { padding: '5px 0 6px 14px' },
+  '& a': { fontWeight: 650 },
 })
 
 /** What waits for a person, each leading to where it is seen to. */

@@ -12,18 +12,32 @@ import { Share } from '@/ui/Share'
 import { stageOf } from './stage'
 
 const Machine = styled('li')({
-  display: 'grid', gridTemplateColumns: 'minmax(190px,1.1fr) minmax(0,1.2fr) minmax(0,1.5fr) 150px', gap: '6px 22px', padding: '14px 16px',
-  borderBottom: '1px solid var(--hm-rule)', alignItems: 'start', '&:last-child': { borderBottom: 0 },
+  display: 'grid',
+  gridTemplateColumns: 'minmax(190px,1.1fr) minmax(0,1.2fr) minmax(0,1.5fr) 150px',
+  gap: '6px 22px',
+  padding: '14px 16px',
+  borderBottom: '1px solid var(--hm-rule)',
+  alignItems: 'start',
+  '&:last-child': { borderBottom: 0 },
   '& .name': { font: `650 17px/1.25 ${HEADING}` },
   '& .doing a': { fontWeight: 650 },
   '& .comes': { margin: 0, padding: '0 0 0 18px' },
   '& .comes .more': { listStyle: 'none' },
   '& .lamp': {
-    display: 'inline-block', width: 9, height: 9, borderRadius: '50%', border: '2.5px solid var(--hm-rust)', marginRight: 7, verticalAlign: '-1px',
+    display: 'inline-block',
+    width: 9,
+    height: 9,
+    borderRadius: '50%',
+    border: '2.5px solid var(--hm-rust)',
+    marginRight: 7,
+    verticalAlign: '-1px',
   },
   '& .ready': { textAlign: 'right' },
   '& .ready b': { font: `650 20px/1.2 ${HEADING}`, fontVariantNumeric: 'tabular-nums' },
-  '@media screen and (max-width:600px)': { gridTemplateColumns: 'minmax(0,1fr)', '& .ready': { textAlign: 'left' } },
+  '@media screen and (max-width:600px)': {
+    gridTemplateColumns: 'minmax(0,1fr)',
+    '& .ready': { textAlign: 'left' },
+  },
 })
 
 type Props = { machine: MachineDay; live: ReadonlyMap<string, LivePhase>; nowMs: number }
@@ -86,7 +100,13 @@ function RunName({ placed, isSmall = false }: { placed: PlacedRun; isSmall?: boo
   return (
     <>
       <LaneSign laneNo={run.lane_no} />
-      {isSmall ? placed.contender : <Link to={`/studies/${placed.study_id}/run`} title={placed.question}>{placed.contender}</Link>}
+      {isSmall ? (
+        placed.contender
+      ) : (
+        <Link to={`/studies/${placed.study_id}/run`} title={placed.question}>
+          {placed.contender}
+        </Link>
+      )}
       , {run.procedure}, block {run.block}
     </>
   )

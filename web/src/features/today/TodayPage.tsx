@@ -23,12 +23,18 @@ export function TodayPage() {
       <TitleBar>
         <div>
           <h1>Today</h1>
-          <Soft as="div">{today.data ? summary(today.data.machines, today.data.actions_needed.length) : 'every machine with runs to do'}</Soft>
+          <Soft as="div">
+            {today.data
+              ? summary(today.data.machines, today.data.actions_needed.length)
+              : 'every machine with runs to do'}
+          </Soft>
         </div>
       </TitleBar>
       {today.isPending && <Loading what="the machines" />}
       {today.error && <Failed error={today.error} onRetry={() => void today.refetch()} />}
-      {today.data && today.data.actions_needed.length > 0 && <ActionsNeeded actions={today.data.actions_needed} />}
+      {today.data && today.data.actions_needed.length > 0 && (
+        <ActionsNeeded actions={today.data.actions_needed} />
+      )}
       {today.data && today.data.machines.length > 0 && (
         <Sheet as="ul" aria-label="Machines" sx={{ listStyle: 'none', m: '14px 0 0', p: 0 }}>
           {today.data.machines.map((machine) => (

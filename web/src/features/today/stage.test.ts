@@ -2,7 +2,21 @@ import { expect, test } from 'vitest'
 
 import { stageOf } from './stage'
 
-const run = { id: 'r', lane_no: 1, block: 2, procedure: 'boot', state: 'running' as const, attempt: 1, study_id: 's', contender_id: 'c', position: 2, reason: null, conditions: {}, finished_at: null, started_at: '2026-10-05T08:00:00Z' }
+const run = {
+  id: 'r',
+  lane_no: 1,
+  block: 2,
+  procedure: 'boot',
+  state: 'running' as const,
+  attempt: 1,
+  study_id: 's',
+  contender_id: 'c',
+  position: 2,
+  reason: null,
+  conditions: {},
+  finished_at: null,
+  started_at: '2026-10-05T08:00:00Z',
+}
 const at = Date.parse(run.started_at)
 
 test('a run tells its last phase and how long ago that was', () => {

@@ -15,8 +15,13 @@ export const FailuresPanel = ({ study, findings, sheet, names }: Props) => (
       const own = lanesOn(study, found.machine, names)
       return (
         <Panel
-          key={`${found.procedure} ${found.machine}`} study={study} title={`Reliability, ${found.procedure}`} about={found.machine}
-          headline={failuresSaid(found, own)} says={found.sentence} table={failuresTable(found, own)}
+          key={`${found.procedure} ${found.machine}`}
+          study={study}
+          title={`Reliability, ${found.procedure}`}
+          about={found.machine}
+          headline={failuresSaid(found, own)}
+          says={found.sentence}
+          table={failuresTable(found, own)}
         >
           {(width) => <FailuresPicture found={found} sheet={sheet} names={own} width={width} />}
         </Panel>

@@ -16,11 +16,17 @@ export function MemoryPanel({ study, findings, names }: Props) {
         const own = lanesOn(study, machine, names)
         return (
           <Panel
-            key={machine} study={study} title="Memory definitions" about={machine}
-            headline={definitionsSaid(findings.rows, machine, own)} table={definitionsTable(findings.rows, machine, own)}
+            key={machine}
+            study={study}
+            title="Memory definitions"
+            about={machine}
+            headline={definitionsSaid(findings.rows, machine, own)}
+            table={definitionsTable(findings.rows, machine, own)}
             says="The same instant gives another figure under each definition: only like may be set against like."
           >
-            {(width) => <DefinitionsPicture rows={findings.rows} machine={machine} names={own} width={width} />}
+            {(width) => (
+              <DefinitionsPicture rows={findings.rows} machine={machine} names={own} width={width} />
+            )}
           </Panel>
         )
       })}

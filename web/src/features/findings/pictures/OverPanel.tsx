@@ -19,7 +19,9 @@ export function OverPanel({ study, findings }: { study: Study; findings: Finding
   const rows = findings.machines
   const row = rows.find((one) => one.key === view.get('measure')) ?? rows[0]!
   const pairs = useQuery(overMachinesQuery(study.id, row.key))
-  const entrants = [...new Set(study.contenders.map((one) => one.entrant))].filter((name) => !pairs.data || against(pairs.data, name).length)
+  const entrants = [...new Set(study.contenders.map((one) => one.entrant))].filter(
+    (name) => !pairs.data || against(pairs.data, name).length,
+  )
   const baseline = entrants.includes(view.get('base')) ? view.get('base') : entrants[0]!
   const laneOf = (name: string) => study.contenders.find((one) => one.entrant === name)?.lane_no ?? 1
   const choose = (key: string) => view.put({ measure: key })
@@ -32,17 +34,41 @@ export function OverPanel({ study, findings }: { study: Study; findings: Finding
   const found = pairs.data
   return (
     <Panel
-      study={study} title={`Over machines: ${measureSaid(row).toLowerCase()}`} about={`ratios, ${row.leaders.length} machines, ${row.method.replaceAll('-', ' ')}`}
-      headline={row.headline} says={row.sentence} table={overMachinesTable(row.label, found, baseline)}
+      study={study}
+      title={`Over machines: ${measureSaid(row).toLowerCase()}`}
+      about={`ratios, ${row.leaders.length} machines, ${row.method.replaceAll('-', ' ')}`}
+      headline={row.headline}
+      says={row.sentence}
+      table={overMachinesTable(row.label, found, baseline)}
       controls={
         <>
-          <Chooser label="measure" keyName="N" chosen={row.key} onChoose={choose} options={rows.map((one) => ({ id: one.key, label: `${measureSaid(one)}, ${one.method}` }))} />
-          <Chooser label="against" keyName="B" chosen={baseline} onChoose={(base) => view.put({ base })} options={entrants.map((name) => ({ id: name, label: name }))} />
+          <Chooser
+            label="measure"
+            keyName="N"
+            chosen={row.key}
+            onChoose={choose}
+            options={rows.map((one) => ({ id: one.key, label: `${measureSaid(one)}, ${one.method}` }))}
+          />
+          <Chooser
+            label="against"
+            keyName="B"
+            chosen={baseline}
+            onChoose={(base) => view.put({ base })}
+            options={entrants.map((name) => ({ id: name, label: name }))}
+          />
         </>
       }
-      after={<WordList>{against(found, baseline).map((pair) => <li key={pair.b}>{pair.sentence}</li>)}</WordList>}
+      after={
+        <WordList>
+          {against(found, baseline).map((pair) => (
+            <li key={pair.b}>{pair.sentence}</li>
+          ))}
+        </WordList>
+      }
     >
-      {(width) => <OverMachinesPicture row={row} pairs={found} baseline={baseline} laneOf={laneOf} width={width} />}
+      {(width) => (
+        <OverMachinesPicture row={row} pairs={found} baseline={baseline} laneOf={laneOf} width={width} />
+      )}
     </Panel>
   )
 }

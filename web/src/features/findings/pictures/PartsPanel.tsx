@@ -19,7 +19,16 @@ type Names = ReadonlyMap<number, string>
 type Boot = { runId: string; block: number; laneNo: number; machine: string }
 
 const bootsOf = (found: readonly BootParts[]): Boot[] =>
-  found.flatMap((one) => one.lanes.flatMap((lane) => lane.opened.map(({ run_id: runId, block }) => ({ runId, block, laneNo: lane.lane_no, machine: one.machine }))))
+  found.flatMap((one) =>
+    one.lanes.flatMap((lane) =>
+      lane.opened.map(({ run_id: runId, block }) => ({
+        runId,
+        block,
+        laneNo: lane.lane_no,
+        machine: one.machine,
+      })),
+    ),
+  )
 
 /** Boots in their parts on each machine, or a single one opened. */
 export function PartsPanel({ study, names }: { study: Study; names: Names }) {
@@ -28,26 +37,43 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
   const boots = bootsOf(parts.data ?? [])
   const opened = boots.find((boot) => boot.runId === view.get('boot'))
   const open = (boot: Boot | undefined) => view.put({ boot: boot?.runId ?? '' })
-  useShortcuts(boots.length ? [
-    { key: 'n', says: 'Open the next boot', run: () => open(boots[(opened ? boots.indexOf(opened) + 1 : 0) % boots.length]) },
-    ...(opened ? [{ key: 'Escape', says: 'Back to all boots', run: () => open(undefined) }] : []),
-  ] : [])
+  useShortcuts(
+    boots.length
+      ? [
+          {
+            key: 'n',
+            says: 'Open the next boot',
+            run: () => open(boots[(opened ? boots.indexOf(opened) + 1 : 0) % boots.length]),
+          },
+          ...(opened ? [{ key: 'Escape', says: 'Back to all boots', run: () => open(undefined) }] : []),
+        ]
+      : [],
+  )
   if (parts.error) return <Failed error={parts.error} onRetry={() => void parts.refetch()} />
   if (!parts.data) return <Loading what="the parts of the boot" />
   if (!parts.data.length) {
     return (
       <Empty title="No parts in common">
-        <p>No part of the boot was read by one and the same method in every boot. Measure all contenders in the same way, and they appear here.</p>
+        <p>
+          No part of the boot was read by one and the same method in every boot. Measure all contenders in the
+          same way, and they appear here.
+        </p>
       </Empty>
     )
   }
   const chooser = boots.length > 0 && (
     <Soft className="spread noprint" as="label">
       open{' '}
-      <select value={opened?.runId ?? ''} onChange={(event) => open(boots.find((boot) => boot.runId === event.target.value))}>
+      <select
+        value={opened?.runId ?? ''}
+        onChange={(event) => open(boots.find((boot) => boot.runId === event.target.value))}
+      >
         <option value="">all boots</option>
         {boots.map((boot) => (
-          <option key={boot.runId} value={boot.runId}>{`${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}`}</option>
+          <option
+            key={boot.runId}
+            value={boot.runId}
+          >{`${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}`}</option>
         ))}
       </select>
       <KeyHint name="N" />
@@ -58,8 +84,13 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
     <Stack>
       {parts.data.map((found, i) => (
         <Panel
-          key={found.machine} study={study} title="Parts of the boot" about={`seconds, ${found.machine}; thin bars: interval of each boundary`}
-          {...partsSaid(found, names)} table={bootPartsTable(found, names)} controls={i === 0 && chooser}
+          key={found.machine}
+          study={study}
+          title="Parts of the boot"
+          about={`seconds, ${found.machine}; thin bars: interval of each boundary`}
+          {...partsSaid(found, names)}
+          table={bootPartsTable(found, names)}
+          controls={i === 0 && chooser}
         >
           {(width) => <BootPartsPicture found={found} names={names} width={width} />}
         </Panel>
@@ -77,8 +108,12 @@ function OneBoot({ study, names, boot, chooser }: OneProps) {
   const found = units.data.units
   return (
     <Panel
-      study={study} title="One boot" about={`${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}; ${found.length} units`}
-      {...unitsSaid(found)} table={unitsTable(found)} controls={chooser}
+      study={study}
+      title="One boot"
+      about={`${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}; ${found.length} units`}
+      {...unitsSaid(found)}
+      table={unitsTable(found)}
+      controls={chooser}
     >
       {(width) => <BootUnitsPicture units={found} laneNo={boot.laneNo} width={width} />}
     </Panel>

@@ -25,9 +25,14 @@ export function SettlingPanel({ study, names }: { study: Study; names: ReadonlyM
         const runs = new Set(found.map((one) => one.run_id)).size
         return (
           <Panel
-            key={machine} study={study} title="Settling" about={machine} headline={settlingSaid(found)}
+            key={machine}
+            study={study}
+            title="Settling"
+            about={machine}
+            headline={settlingSaid(found)}
             says={`Memory falls after the boot until it is read; the mark stands where idle was declared in each of ${runs} runs.`}
-            table={settlingTable(found, own)} data={() => csvOf(curvesTable(found, own))}
+            table={settlingTable(found, own)}
+            data={() => csvOf(curvesTable(found, own))}
           >
             {(width) => <SettlingPicture traces={found} names={own} width={width} />}
           </Panel>

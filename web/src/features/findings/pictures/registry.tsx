@@ -16,7 +16,12 @@ import { TradePanel } from './TradePanel'
 
 const RaceCard = later(() => import('../RaceCard').then((module) => module.RaceCard))
 
-export type PictureProps = { study: Study; findings: Findings; sheet: RunSheet; names: ReadonlyMap<number, string> }
+export type PictureProps = {
+  study: Study
+  findings: Findings
+  sheet: RunSheet
+  names: ReadonlyMap<number, string>
+}
 
 export type Picture = {
   /** As the address names it. */
@@ -31,16 +36,49 @@ export type Picture = {
 
 /** Every picture of a whole study, in the order of the strip. */
 export const PICTURES: readonly Picture[] = [
-  { id: 'over', label: 'Over machines', isFor: ({ findings }) => findings.machines.length > 0, Panel: OverPanel },
-  { id: 'change', label: 'Before and after', isFor: ({ study, sheet }) => changeKinds(study, sheet).length > 0, Panel: ChangePanel },
-  { id: 'parts', label: 'Parts of the boot', isFor: ({ findings }) => hasParts(findings.rows), Panel: PartsPanel },
-  { id: 'memory', label: 'Memory definitions', isFor: ({ findings }) => machinesWithDefinitions(findings.rows).length > 0, Panel: MemoryPanel },
-  { id: 'settling', label: 'Settling', isFor: ({ findings }) => findings.curves.includes(SETTLING), Panel: SettlingPanel },
   {
-    id: 'trade', label: 'Trade-off', Panel: TradePanel,
-    isFor: ({ findings: { rows } }) => rowMachines(rows).some((machine) => tradable(rows, machine).length > 1),
+    id: 'over',
+    label: 'Over machines',
+    isFor: ({ findings }) => findings.machines.length > 0,
+    Panel: OverPanel,
   },
-  { id: 'failures', label: 'Reliability', isFor: ({ findings }) => findings.reliability.length > 0, Panel: FailuresPanel },
+  {
+    id: 'change',
+    label: 'Before and after',
+    isFor: ({ study, sheet }) => changeKinds(study, sheet).length > 0,
+    Panel: ChangePanel,
+  },
+  {
+    id: 'parts',
+    label: 'Parts of the boot',
+    isFor: ({ findings }) => hasParts(findings.rows),
+    Panel: PartsPanel,
+  },
+  {
+    id: 'memory',
+    label: 'Memory definitions',
+    isFor: ({ findings }) => machinesWithDefinitions(findings.rows).length > 0,
+    Panel: MemoryPanel,
+  },
+  {
+    id: 'settling',
+    label: 'Settling',
+    isFor: ({ findings }) => findings.curves.includes(SETTLING),
+    Panel: SettlingPanel,
+  },
+  {
+    id: 'trade',
+    label: 'Trade-off',
+    Panel: TradePanel,
+    isFor: ({ findings: { rows } }) =>
+      rowMachines(rows).some((machine) => tradable(rows, machine).length > 1),
+  },
+  {
+    id: 'failures',
+    label: 'Reliability',
+    isFor: ({ findings }) => findings.reliability.length > 0,
+    Panel: FailuresPanel,
+  },
   { id: 'facts', label: 'Facts', isFor: () => true, Panel: Facts },
   { id: 'card', label: 'Race card', isFor: () => true, Panel: RaceCard, isWide: true },
 ]
