@@ -131,6 +131,10 @@ def test_tables_carry_the_same_facts_and_a_sentence(file):
 @pytest.mark.parametrize(
     ("words", "says"),
     [
+        (
+            ["compare", "--metric", "boot.total", "--between", "A", "A"],
+            "A is compared with itself",
+        ),
         (["summary", "--metric", "boot.totl"], "unknown metric: boot.totl"),
         (["summary", "--metric", "rate.mem_read"], "no readings of rate.mem_read"),
         (["compare", "--metric", "boot.total", "--between", A, "Nobody"], "Nobody has no readings"),

@@ -44,14 +44,26 @@ def test_conditions_times_and_order_of_columns_are_free():
     assert line.block == 3
 
 
+@pytest.mark.parametrize("sign", [";", "\t"])
+def test_other_signs_between_cells_and_decimal_commas_are_understood(sign):
+    rows = ["system,machine,metric,value,unit,block", "V,L,boot.total,COMMA,s,3"]
+    text = "\ufeff" + "\n".join(row.replace(",", sign) for row in rows).replace("COMMA", "12,5")
+    (line,) = parse_readings(text.encode())
+    assert (line.value, line.block) == (12.5, 3)
+
+
+def test_a_decimal_comma_between_commas_is_no_number():
+    assert "not a number: 12,5" in str(faults_of(f'{HEAD}\nV,L,boot.total,"12,5",s\n'))
+
+
 @pytest.mark.parametrize(
     ("row", "place", "says"),
     [
-        ("V,L,boot.totl,1,s", (2, 3), "unknown metric: boot.totl"),
+        ("V,L,boot.totl,1,s", (2, 3), "unknown metric: boot.totl; did you mean boot.total?"),
         ("V,L,boot.total,fast,s", (2, 4), "not a number: fast"),
         ("V,L,boot.total,nan,s", (2, 4), "not a number: nan"),
         ("V,L,boot.total,1,MiB", (2, 5), "boot.total is measured in s, not in MiB"),
-        ("V,L,boot.total,1,lightyears", (2, 5), "unknown unit: lightyears"),
+        ("V,L,boot.total,1,lightyears", (2, 5), "unknown unit: lightyears; boot.total is in s"),
         ("V,L,boot.total,,s", (2, 4), "no value"),
         (",L,boot.total,1,s", (2, 1), "no system"),
         ("V,L,boot.total,1", (2, 1), "4 cells where the header has 5"),

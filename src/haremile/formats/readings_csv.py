@@ -6,6 +6,7 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from difflib import get_close_matches
 from operator import itemgetter
 
 from haremile.core.records.bounds import (
@@ -59,6 +60,9 @@ FORMULA = "=+-@\t\r'"
 A ``'`` is put before it, and taken off again when it is read."""
 
 _NUMBER = re.compile(r"[-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:[eE][-+]?[0-9]{1,3})?")
+_WITH_COMMA = re.compile(r"[-+]?[0-9]+,[0-9]+")
+"""A decimal comma, where another sign parts the cells."""
+
 _WHOLE = re.compile(r"[0-9]{1,10}")
 
 GIVES = {key: one.procedures for key, one in CATALOGUE.items()}
@@ -121,9 +125,10 @@ def parse_readings(body: bytes, progress: Progress = lambda rows: None) -> list[
     _check_size(body)
     faults = _Faults()
     lines: list[ReadingLine] = []
-    reader = csv.reader(_lines_of(body), strict=True)
+    separator = _separator_of(body)
+    reader = csv.reader(_lines_of(body), strict=True, delimiter=separator)
     try:
-        rows = _rows(reader, faults, progress)
+        rows = _rows(reader, faults, progress, separator)
         lines += rows
     except csv.Error as error:
         faults.add(reader.line_num, 1, f"not CSV: {error}")
@@ -135,6 +140,20 @@ def parse_readings(body: bytes, progress: Progress = lambda rows: None) -> list[
     if faults.found:
         raise ReadingsFileError(faults.found)
     return lines
+
+
+SEPARATORS = ",;\t"
+
+
+def _separator_of(body: bytes) -> str:
+    """What parts the cells: the sign by which the header has most of the columns that there are."""
+    header = body[:MOST_LINE].partition(b"\n")[0].decode(errors="replace")
+    known = {*REQUIRED, *OPTIONAL}
+
+    def columns(sign: str) -> int:
+        return sum(name.strip(' \r\ufeff"') in known for name in header.split(sign))
+
+    return max(SEPARATORS, key=columns)
 
 
 def rows_in(body: bytes) -> int:
@@ -163,13 +182,13 @@ def _lines_of(body: bytes) -> Iterator[str]:
 
 
 def _rows(
-    reader: "Iterator[list[str]]", faults: _Faults, progress: Progress
+    reader: "Iterator[list[str]]", faults: _Faults, progress: Progress, separator: str
 ) -> Iterator[ReadingLine]:
     header = [name.strip() for name in next(reader, [])]
     _check_header(header, faults)
     if faults.found:
         raise ReadingsFileError(faults.found)
-    table = _Table(header, faults)
+    table = _Table(header, faults, has_comma=separator != ",")
     for number, cells in enumerate(reader, start=1):
         if any(cell.strip() for cell in cells):
             found = table.line(cells, reader.line_num)  # type: ignore[attr-defined]  # csv's own
@@ -215,10 +234,17 @@ class _Shared:
     conditions: dict[str, str]
 
 
+def _meant(text: str, known: Iterable[str]) -> str:
+    """What somebody may have meant, and else what there is."""
+    close = get_close_matches(text, list(known), n=1)
+    return f"; did you mean {close[0]}?" if close else ""
+
+
 class _Table:
     """Reads the rows below one header; what many rows share is checked and kept once."""
 
-    def __init__(self, header: Sequence[str], faults: _Faults):
+    def __init__(self, header: Sequence[str], faults: _Faults, has_comma: bool = False):
+        self._has_comma = has_comma
         self.columns = {name: place for place, name in enumerate(header)}
         self.conditions = [
             (name.removeprefix(CONDITION), place)
@@ -259,6 +285,8 @@ class _Table:
         text = self.raw(column)
         if not text:
             return None
+        if self._has_comma and _WITH_COMMA.fullmatch(text):
+            text = text.replace(",", ".")
         if not _NUMBER.fullmatch(text):
             self.fault(column, f"not a number: {text[:40]}")
             return None
@@ -288,12 +316,13 @@ class _Table:
         try:
             expected = metric(key).unit
         except UnknownMetricError as error:
-            self.fault("metric", str(error).partition(";")[0][:100])
+            self.fault("metric", str(error).partition(";")[0][:100] + _meant(key, CATALOGUE))
             return None
         try:
             known = to_canonical(1.0, written)
         except UnitError as error:
-            self.fault("unit", str(error).partition(";")[0][:100])
+            near = f"; {key} is in {expected or 'whole numbers'}"
+            self.fault("unit", str(error).partition(";")[0][:100] + near)
             return None
         if known[1] != expected and not key.startswith("own."):
             self.fault("unit", f"{key} is measured in {expected}, not in {written}")

@@ -114,7 +114,26 @@ def test_a_slow_first_reading_is_flagged_and_no_stall():
     runs = [RunOutcome(1, "B", "boot", RunState.DONE)] * 12
     (lane,) = worded({1: "A"}, seen, runs, Plan()).rows[0].lanes
     assert lane.slow_first
+    assert lane.far_first
     assert lane.stalled == 0
+
+
+def readings_of(lane, values):
+    return [Observation(lane, "Bench", "boot.total", "serial", v, {}, "boot") for v in values]
+
+
+def test_a_first_run_far_off_and_a_tail_beside_level_are_said():
+    calm = list(np.linspace(10.0, 10.2, 11))
+    seen = [*readings_of(1, [16.0, *calm]), *readings_of(2, [10.1, *calm])]
+    runs = [RunOutcome(lane, "Bench", "boot", RunState.DONE) for lane in (1, 2) for _ in range(12)]
+    (row,) = worded({1: "A", 2: "B"}, seen, runs, PLAN).rows
+    assert "A’s first run took far longer than the rest" in row.sentence
+    slow = [*np.linspace(10.0, 10.2, 16), *[12.0] * 4]
+    seen = [*readings_of(1, slow), *readings_of(2, list(np.linspace(10.0, 10.2, 20)))]
+    runs = [RunOutcome(lane, "Bench", "boot", RunState.DONE) for lane in (1, 2) for _ in range(20)]
+    (row,) = worded({1: "A", 2: "B"}, seen, runs, PLAN).rows
+    assert row.verdict is Verdict.LEVEL
+    assert "one in ten runs of A lies 1.8 s above one in ten of B" in row.sentence
 
 
 def test_cold_and_warm_starts_never_pool():

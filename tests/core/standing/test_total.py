@@ -62,7 +62,15 @@ def test_a_system_without_a_metric_has_no_total_and_says_what_it_lacks():
     systems = {**SYSTEMS, "Osterfell Base": {"boot.total": np.array([5.0, 5.1])}}
     last = calculated(systems=systems).systems[-1]
     assert (last.system, last.total, last.missing) == ("Osterfell Base", None, ("memory.used",))
-    assert "Osterfell" not in total_sentence(calculated(systems=systems), "Varrow 12 Thistlow")
+    said = total_sentence(calculated(systems=systems), "Varrow 12 Thistlow")
+    assert said.endswith("Osterfell Base has no total: nothing usable of memory.used.")
+
+
+def test_a_system_that_mostly_timed_out_has_no_total():
+    late = np.array([5.0, 5.1, *[np.inf] * 3])
+    systems = {**SYSTEMS, "Osterfell Base": {**SYSTEMS["Quillfern 8 Tarnwick"], "boot.total": late}}
+    last = calculated(systems=systems).systems[-1]
+    assert (last.system, last.total, last.missing) == ("Osterfell Base", None, ("boot.total",))
 
 
 def test_what_can_be_zero_enters_by_a_floor_or_not_at_all():

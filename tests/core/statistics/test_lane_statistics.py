@@ -4,6 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from haremile.core.statistics.lane_statistics import (
+    is_first_apart,
     median_interval,
     stalls,
     summarise_lane,
@@ -45,11 +46,32 @@ def test_shifting_the_readings_shifts_the_interval(values, by):
     assert after.median_interval.low <= after.median <= after.median_interval.high
 
 
-def test_stalls_lie_beyond_the_outer_fence_and_the_margin():
+def test_stalls_lie_beyond_five_margins_and_seven_times_the_lower_spread():
     calm = [10.0, 10.1, 10.2, 10.1, 10.0, 10.2, 10.1]
-    assert stalls([*calm, 13.0], least_excess=0.5) == (7,)
-    assert stalls([*calm, 13.0], least_excess=5.0) == ()
-    assert stalls(calm, least_excess=0.0) == ()
+    assert stalls([*calm, 13.0], margin_width=0.5) == (7,)
+    assert stalls([*calm, 13.0], margin_width=1.0) == ()
+    assert stalls(calm, margin_width=0.0) == ()
+    assert stalls([5.0] * 6 + [9.0], margin_width=0.0) == (), "nothing says what is far"
+
+
+def test_stalls_do_not_hide_one_another_and_calm_lanes_are_rarely_accused():
+    generator = np.random.default_rng(4)
+    found = accused = 0
+    for _ in range(200):
+        boots = generator.normal(20.0, 0.3, 20)
+        boots[generator.choice(20, 4, replace=False)] *= 3.0
+        found += bool(stalls(boots, margin_width=0.5))
+        accused += bool(stalls(20.0 + generator.exponential(0.4, 20), margin_width=0.5))
+    assert found == 200
+    assert accused <= 20
+
+
+def test_a_first_reading_apart_is_seen_beside_calm_others():
+    calm = [10.0, 10.1, 10.2, 10.1, 10.0]
+    assert is_first_apart([11.0, *calm], 0.5)
+    assert not is_first_apart([11.0, *calm], 2.0)
+    assert not is_first_apart([*calm, 11.0], 0.5)
+    assert not is_first_apart([11.0], 0.5)
 
 
 @pytest.mark.parametrize(

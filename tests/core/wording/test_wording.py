@@ -1,17 +1,21 @@
+import re
+
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from haremile.core.comparison.records import Incidents
 from haremile.core.comparison.reliability import reliability
-from haremile.core.comparison.verdict import Verdict, VerdictRule, pair_verdict
+from haremile.core.comparison.verdict import Verdict, VerdictRule, mirrored_pair, pair_verdict
 from haremile.core.records.margin import Margin
-from haremile.core.records.metrics import metric
+from haremile.core.records.metrics import GoodEnd, metric
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.lane_statistics import summarise_lane
 from haremile.core.statistics.modality import two_modes
 from haremile.core.statistics.run_order import diagnose_sequence
 from haremile.core.wording.difference import margin_text, pair_sentence
-from haremile.core.wording.numbers import duration_text
+from haremile.core.wording.numbers import duration_text, of_runs
 from haremile.core.wording.reliability import (
     alone_reliability_sentence,
     incident_clauses,
@@ -147,3 +151,58 @@ def test_who_fails_more_often_is_said_with_the_difference():
 @pytest.mark.parametrize(("seconds", "says"), [(61, "61 s"), (1200, "20 min"), (3 * 3600, "3.0 h")])
 def test_durations_are_rounded_as_people_do(seconds, says):
     assert duration_text(seconds) == says
+
+
+SHIFT = re.compile(r"typically (.+?) (sooner|later) \(([−+]?[\d.]+) to ([−+]?[\d.]+)\)")
+figures = st.lists(
+    st.floats(5.0, 60.0, allow_nan=False).map(lambda v: round(v, 3)), min_size=6, max_size=14
+)
+
+
+@given(figures, figures, st.sampled_from([0.05, 0.5, 3.0]))
+@settings(max_examples=150)
+def test_signs_directions_limits_and_verdict_agree_in_every_sentence(a, b, margin):
+    made, rule = metric("boot.total"), VerdictRule(Margin(amount=margin), GoodEnd.LOW)
+    found = pair_verdict(np.array(a), np.array(b), rule)
+    scale = scale_for("s", float(np.median(a)))
+    texts = [
+        pair_sentence(made, "A", "B", found, scale),
+        pair_sentence(made, "B", "A", mirrored_pair(found), scale),
+    ]
+    for text, one in zip(texts, (found, mirrored_pair(found)), strict=True):
+        said = SHIFT.search(text)
+        shift = (one.inner if one.verdict is Verdict.LEVEL else one.contrast).shift
+        if said is None:
+            assert "no difference" in text
+            assert shift.value == 0.0
+            continue
+        size, word, low, high = said.groups()
+        assert word == ("sooner" if shift.value < 0 else "later")
+        assert size not in ("0 s", "0.0 s", "0.00 s")
+        limits = [float(part.replace("−", "-")) for part in (low, high)]
+        if one.verdict is Verdict.LEVEL:
+            assert max(abs(limit) for limit in limits) <= margin + 0.1
+        if one.verdict in (Verdict.AHEAD, Verdict.BEHIND) or one.lean is not None:
+            assert min(limits) > 0.0, text
+        if "%" in text and "about" not in text:
+            assert ("less" in text.split("%")[-1]) == (one.contrast.ratio.value < 1.0)
+    words = [SHIFT.search(text) for text in texts]
+    if all(words):
+        assert {one.group(2) for one in words} == {"sooner", "later"}
+        assert words[0].group(1) == words[1].group(1)
+
+
+def test_a_lane_beyond_its_limit_is_said_from_both_sides():
+    late = np.array([10.0, *[np.inf] * 7])
+    found = pair_verdict(TEN + 9, late, VerdictRule(Margin(amount=0.5), GoodEnd.LOW))
+    made, scale = metric("boot.total"), scale_for("s", 9.0)
+    assert "typically beyond the time limit, later" in pair_sentence(made, "A", "B", found, scale)
+    turned = pair_sentence(made, "B", "A", mirrored_pair(found), scale)
+    assert "A against B: typically sooner: the other is beyond the time limit" in turned
+    assert "%" not in turned
+
+
+def test_one_run_is_no_plural():
+    assert of_runs(1, "boots") == "1 boot"
+    assert of_runs(1, "launches") == "1 launch"
+    assert of_runs(2, "launches") == "2 launches"

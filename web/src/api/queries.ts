@@ -68,6 +68,8 @@ export const findingsQuery = (id: string, withAside = false) =>
           params: { path: { study_id: id }, query: { with_aside: withAside } },
         }),
       ),
+    // with or without what was set aside: the page stays as it is until the other is there
+    placeholderData: (before, query) => (query?.queryKey[1] === id ? before : undefined),
   })
 
 export const bootPartsQuery = (id: string) =>

@@ -37,12 +37,12 @@ from haremile.core.comparison.verdict import (
 )
 from haremile.core.records.conditions import Conditions, condition_breaks, of_the_lane
 from haremile.core.records.interim_looks import Look, complete_blocks
-from haremile.core.records.metrics import Kind, metric, sheet_position
+from haremile.core.records.metrics import GoodEnd, Kind, metric, sheet_position
 from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import RunState
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.contrast import is_exact
-from haremile.core.statistics.lane_statistics import stalls, summarise_lane
+from haremile.core.statistics.lane_statistics import is_first_apart, stalls, summarise_lane
 from haremile.core.statistics.validation import FloatArray
 
 SWAP = "memory.swap_used"
@@ -213,17 +213,24 @@ class _Row:
         mine = [item for item in self.items if item.lane_no == lane]
         summary = None
         stalled: tuple[int, ...] = ()
+        slow_first = False
         if sample is not None:
             summary = summarise_lane(sample, resolution=self.resolution)
-            if self.metric.unit == "s":
-                ended = sample[np.isfinite(sample)]
-                stalled = stalls(ended, self.margin.amount or 0.0)
+            ended = sample[np.isfinite(sample)]
+            if ended.size and self.metric.kind is not Kind.COUNTED:
+                worse = ended if self.metric.good_end is not GoodEnd.HIGH else -ended
+                width = self.margin.width(float(np.median(ended)))
+                stalled = stalls(worse, width)
+                slow_first = 0 in stalled or is_first_apart(worse, width)
         runs, failed = self.counts[lane]
-        slow_first = 0 in stalled and not mine[0].is_set_aside
+        slow_first = slow_first and not mine[0].is_set_aside
+        far_first = slow_first and 0 in stalled
         aside = sum(item.is_set_aside for item in mine)
         breaks = condition_breaks([(i.block, i.conditions) for i in mine if not i.is_set_aside])
-        stalls_left = len(stalled) - slow_first
-        return LaneFinding(lane, summary, failed, stalls_left, slow_first, aside, runs, breaks)
+        others = len(stalled) - far_first
+        return LaneFinding(
+            lane, summary, failed, others, slow_first, aside, runs, breaks, far_first
+        )
 
     def _comparability(self) -> tuple[Difference, ...]:
         by_lane: dict[int, dict[int, Conditions]] = defaultdict(dict)
@@ -306,10 +313,16 @@ def _reliability(rows: Sequence[FindingRow], runs: Sequence[RunOutcome]) -> Reli
         own = [run for run in runs if run.lane_no == lane_no and run.state.is_finished]
         failed = sum(run.state is RunState.FAILED for run in own)
         stalled = max(
-            (lane.stalled for row in mine for lane in row.lanes if lane.lane_no == lane_no),
+            (
+                lane.stalled
+                for row in mine
+                if row.unit == "s"
+                for lane in row.lanes
+                if lane.lane_no == lane_no
+            ),
             default=0,
         )
-        lanes.append(Incidents(lane_no, failed, stalled, len(own)))
+        lanes.append(Incidents(lane_no, failed, min(stalled, len(own)), len(own)))
     found = reliability({lane.lane_no: (lane.failed, lane.stalled, lane.runs) for lane in lanes})
     verdict = Verdict.BEHIND if found.decided else Verdict.UNDECIDED
     failures = Counter((r.lane_no, r.reason) for r in runs if r.state is RunState.FAILED)

@@ -101,9 +101,9 @@ class Early:
 class LaneFinding:
     """One contender's lane in a row; `summary` is None where no reading counts.
 
-    A first reading that lies far above the rest is `slow_first` and no stall: it is what a change
-    before it costs once. `runs` are those that are finished; `breaks` are conditions that changed
-    on the way.
+    A first reading that lies above the rest is `slow_first`, and none of the `stalled`: it is what
+    a change before it costs once. `far_first` is one that lies as far off as a stall. `runs` are
+    those that are finished; `breaks` are conditions that changed on the way.
     """
 
     lane_no: int
@@ -114,6 +114,7 @@ class LaneFinding:
     set_aside: int
     runs: int = 0
     breaks: tuple[ConditionBreak, ...] = ()
+    far_first: bool = False
 
 
 @dataclass(frozen=True)

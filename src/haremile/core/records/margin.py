@@ -27,6 +27,10 @@ class Margin:
             if value is not None and not 0 < value < float("inf"):
                 raise BadInputError(f"margin {name} must be a positive number, not {value}")
 
+    def width(self, typical: float) -> float:
+        """The wider of both as an amount around a typical value; 0 where none is stated."""
+        return max(self.amount or 0.0, (self.share or 0.0) * abs(typical))
+
     @property
     def is_stated(self) -> bool:
         """Whether any margin is stated."""

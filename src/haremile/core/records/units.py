@@ -92,7 +92,7 @@ class Scale:
     def at_least_one_step(self, value: float) -> str:
         """Size of a difference, never written as zero when it is not zero."""
         step = self.factor * 10.0**-self.decimals
-        if 0 < abs(value) < step / 2:
+        if value and not float(f"{abs(value) / self.factor:.{self.decimals}f}"):
             return f"less than {self.amount(step)}"
         return self.amount(abs(value))
 

@@ -87,7 +87,8 @@ class Part:
 
 @dataclass(frozen=True)
 class SystemTotal:
-    """A system's total, 100 at the reference; None where metrics are `missing`."""
+    """A system's total, 100 at the reference; None where metrics are `missing`: not read, or mostly
+    timed out."""
 
     system: str
     total: float | None
@@ -182,8 +183,12 @@ def _system(
     own: Mapping[str, Sequence[float] | FloatArray],
     how: tuple[float, int, int],
 ) -> SystemTotal:
-    missing = tuple(key for key in recipe.weights if key not in own)
-    samples = {key: as_sample(own[key], key) for key in recipe.weights if key in own}
+    samples = {
+        key: as_sample(own[key], key)
+        for key in recipe.weights
+        if key in own and math.isfinite(float(np.median(own[key])))
+    }
+    missing = tuple(key for key in recipe.weights if key not in samples)
     parts = tuple(
         _part(recipe, key, recipe.median(key, sample), reference[key])
         for key, sample in samples.items()
@@ -235,22 +240,25 @@ def _turns(recipe: Recipe, ordered: Sequence[SystemTotal]) -> tuple[Turn, ...]:
     leader, rest = complete[0], complete[1:]
     turns = []
     for key, weight in recipe.weights.items():
-        crossings = [(_tie(leader, other, key), other.system) for other in rest]
-        below = [(w, name) for w, name in crossings if w is not None and 0.0 <= w <= weight]
-        above = [(w, name) for w, name in crossings if w is not None and w > weight]
+        crossings = [
+            (*found, other.system)
+            for other in rest
+            if (found := _tie(leader, other, key)) is not None and found[0] >= 0.0
+        ]
+        below = [(at, name) for at, side, name in crossings if side == "below" and at <= weight]
+        above = [(at, name) for at, side, name in crossings if side == "above" and at >= weight]
         if below:
-            turns.append(Turn(key, *_named(max(below), "below")))
+            at, name = max(below)
+            turns.append(Turn(key, at, "below", name))
         if above:
-            turns.append(Turn(key, *_named(min(above), "above")))
+            at, name = min(above)
+            turns.append(Turn(key, at, "above", name))
     return tuple(turns)
 
 
-def _named(crossing: tuple[float, str], side: str) -> tuple[float, str, str]:
-    return crossing[0], side, crossing[1]
-
-
-def _tie(leader: SystemTotal, other: SystemTotal, key: str) -> float | None:
-    """The weight of `key` at which both totals are equal, all other weights as they are."""
+def _tie(leader: SystemTotal, other: SystemTotal, key: str) -> tuple[float, str] | None:
+    """The weight of `key` at which both totals are equal, all other weights as they are, and on
+    which side of it the other leads."""
     own = fixed = 0.0
     for mine, theirs in zip(leader.parts, other.parts, strict=True):
         gap = math.log(theirs.points / mine.points)
@@ -259,4 +267,4 @@ def _tie(leader: SystemTotal, other: SystemTotal, key: str) -> float | None:
         else:
             fixed += mine.weight * gap
     # above zero the other leads: fixed + w·own
-    return None if own == 0.0 else -fixed / own
+    return None if own == 0.0 else (-fixed / own, "above" if own > 0.0 else "below")

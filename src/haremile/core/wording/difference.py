@@ -31,8 +31,10 @@ def margin_text(margin: Margin, unit: str) -> str:
 def shift_text(metric: Metric, found: Contrast, scale: Scale) -> str:
     """The shift of B against A: ``typically 3.7 s sooner (3.5 to 4.0)``."""
     value, scale = found.shift.value, in_points(metric, scale)
-    if math.isinf(value):
+    if value == math.inf:
         return f"typically beyond the time limit, {direction(metric, value)}"
+    if value == -math.inf:
+        return f"typically {direction(metric, value)}: the other is beyond the time limit"
     if value == 0:
         return f"typically no difference ({range_of(found.shift, scale)})"
     size = scale.at_least_one_step(value)
@@ -42,7 +44,7 @@ def shift_text(metric: Metric, found: Contrast, scale: Scale) -> str:
 def difference_text(metric: Metric, a: str, b: str, found: Contrast, scale: Scale) -> str:
     """B against A with estimate, interval and per cent, without a full stop."""
     text = f"{b} against {a}: {shift_text(metric, found, scale)}"
-    if found.ratio is not None:
+    if found.ratio is not None and math.isfinite(found.shift.value):
         what = POSSESSED.get(metric.unit, "amount")
         verb = "takes" if metric.unit in POSSESSED else "has"
         text += f"; it {verb} {share_text(found.ratio.value, f'{a}’s {what}')}"
@@ -60,7 +62,8 @@ def pair_sentence(
     metric: Metric, a: str, b: str, pair: PairVerdict, scale: Scale, incidents: Sequence[str] = ()
 ) -> str:
     """B against A with estimate, interval, per cent, verdict, and failures beside it."""
-    text = difference_text(metric, a, b, pair.contrast, scale)
+    read = pair.inner if pair.verdict is Verdict.LEVEL else pair.contrast
+    text = difference_text(metric, a, b, read, scale)
     judged = "; ".join([_judgement(metric, pair), *incidents])
     return f"{text}. {judged}."
 

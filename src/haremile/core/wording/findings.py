@@ -1,5 +1,6 @@
 """A study's findings in words: every sentence of the verdict sheet."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
@@ -25,7 +26,7 @@ from haremile.core.wording.conditions import (
 )
 from haremile.core.wording.difference import margin_text, pair_sentence
 from haremile.core.wording.machines import machines_answer, machines_pair_sentence
-from haremile.core.wording.reliability import incident_clauses, reliability_sentence
+from haremile.core.wording.reliability import incident_clauses, reliability_sentence, stall_word
 from haremile.core.wording.row import (
     RowFacts,
     absent_sentence,
@@ -136,13 +137,43 @@ def _clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> lis
     silent = [one.lane_no for one in lanes if one.summary is None and not one.failed]
     swapped = {one.lane_no: row.swapped[one.lane_no] for one in lanes if one.lane_no in row.swapped}
     return [
-        *incident_clauses(incidents, names, runs_of(row.procedure)),
+        *incident_clauses(incidents, names, runs_of(row.procedure), stall_word(metric(row.metric))),
+        *_first_clauses(row, lanes, names),
+        *_tail_clauses(row, lanes, names),
         *(f"{names[lane_no]} has no readings" for lane_no in silent),
         *(text for one in lanes for text in break_clauses(names[one.lane_no], one.breaks)),
         *switching_clauses(row.switching),
         *swap_clauses(swapped, names),
         *override_clauses(row.fair_start),
     ]
+
+
+def _first_clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> list[str]:
+    """Whose first run lies as far off as a stall."""
+    made = metric(row.metric)
+    far = stall_word(made).removesuffix(" the rest")
+    said = "took far longer than" if made.unit == "s" else far
+    return [f"{names[one.lane_no]}’s first run {said} the rest" for one in lanes if one.far_first]
+
+
+LEAST_FOR_A_TAIL = 10
+
+
+def _tail_clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> list[str]:
+    """Beside *level*: whose upper tenth lies higher by more than the margin."""
+    tails = {
+        one.lane_no: one.summary.p90
+        for one in lanes
+        if one.summary and one.summary.n >= LEAST_FOR_A_TAIL and math.isfinite(one.summary.p90)
+    }
+    if row.verdict is not Verdict.LEVEL or len(tails) < 2:
+        return []
+    low, high = min(tails, key=tails.__getitem__), max(tails, key=tails.__getitem__)
+    apart = tails[high] - tails[low]
+    if apart <= row.margin.width(tails[low]):
+        return []
+    size = row.scale.at_least_one_step(apart)
+    return [f"but one in ten runs of {names[high]} lies {size} above one in ten of {names[low]}"]
 
 
 def _reliability(row: ReliabilityRow, names: Names, is_one_machine: bool) -> ReliabilityRow:

@@ -35,10 +35,27 @@ def range_of(estimate: Estimate, scale: Scale) -> str:
     low, high = estimate.interval.low, estimate.interval.high
     if math.isinf(low) or math.isinf(high):
         return _open_ended(low, high, scale)
-    if low >= 0 or high <= 0:
+    scale = finer_scale(scale, low, high)
+    if estimate.value != 0.0 and (low >= 0 or high <= 0):
         sizes = sorted((abs(low), abs(high)))
         return f"{scale.number(sizes[0])} to {scale.number(sizes[1])}"
     return f"{_signed(low, scale)} to {_signed(high, scale)}"
+
+
+MORE_DECIMALS = 3
+
+
+def finer_scale(scale: Scale, *values: float) -> Scale:
+    """With as many decimals as it takes that no value but zero is written as zero."""
+    for more in range(MORE_DECIMALS):
+        finer = replace(scale, decimals=scale.decimals + more)
+        if not any(value and not float(_figure(finer, value)) for value in values):
+            return finer
+    return replace(scale, decimals=scale.decimals + MORE_DECIMALS)
+
+
+def _figure(scale: Scale, value: float) -> str:
+    return f"{abs(value) / scale.factor:.{scale.decimals}f}"
 
 
 def _open_ended(low: float, high: float, scale: Scale) -> str:
@@ -77,6 +94,13 @@ def listed(names: Sequence[str]) -> str:
 def count(number: int, what: str) -> str:
     """A number of things: ``1 row``, ``2 rows``."""
     return f"{number} {what}" if number == 1 else f"{number} {what}s"
+
+
+def of_runs(number: int, runs: str) -> str:
+    """So many runs by their name: ``1 boot``, ``20 launches``."""
+    if number != 1:
+        return f"{number} {runs}"
+    return f"1 {runs.removesuffix('es') if runs.endswith('ches') else runs.removesuffix('s')}"
 
 
 def capital(text: str) -> str:

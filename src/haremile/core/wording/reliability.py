@@ -4,20 +4,32 @@ from collections.abc import Mapping, Sequence
 
 from haremile.core.comparison.records import Incidents
 from haremile.core.comparison.reliability import Reliability, ReliabilityPair
+from haremile.core.records.metrics import GoodEnd, Metric
 from haremile.core.statistics.proportions import proportion, unseen_share
-from haremile.core.wording.numbers import count
+from haremile.core.wording.numbers import count, of_runs
+
+
+def stall_word(metric: Metric) -> str:
+    """What a reading far beyond the rest does, in the word of its metric."""
+    if metric.unit == "s":
+        return "stalls"
+    return f"stands far {'below' if metric.good_end is GoodEnd.HIGH else 'above'} the rest"
 
 
 def incident_clauses(
-    incidents: Sequence[Incidents], names: Mapping[int, str], runs: str
+    incidents: Sequence[Incidents], names: Mapping[int, str], runs: str, stall: str = "stalls"
 ) -> list[str]:
     """What is never left unsaid: ``X failed in 3 of 20 boots``, ``X stalls in 2 of 20 boots``."""
     clauses = []
     for lane in incidents:
         if lane.failed:
-            clauses.append(f"{names[lane.lane_no]} failed in {lane.failed} of {lane.runs} {runs}")
+            clauses.append(
+                f"{names[lane.lane_no]} failed in {lane.failed} of {of_runs(lane.runs, runs)}"
+            )
         if lane.stalled:
-            clauses.append(f"{names[lane.lane_no]} stalls in {lane.stalled} of {lane.runs} {runs}")
+            clauses.append(
+                f"{names[lane.lane_no]} {stall} in {lane.stalled} of {of_runs(lane.runs, runs)}"
+            )
     return clauses
 
 
@@ -27,10 +39,12 @@ def reliability_sentence(
     """Failures and stalls of all lanes, who fails more often, and what so few runs cannot see."""
     total = sum(lane.runs for lane in incidents)
     clauses = incident_clauses(incidents, names, runs)
-    limit = f"at {max(lane.runs for lane in incidents)} {runs} each, a failure rate of up to "
+    limit = (
+        f"at {of_runs(max(lane.runs for lane in incidents), runs)} each, a failure rate of up to "
+    )
     limit += f"{found.unseen * 100:.0f} % can go unseen"
     if not clauses:
-        return f"None of {total} {runs} failed or stalled; {limit}."
+        return f"None of {of_runs(total, runs)} failed or stalled; {limit}."
     quiet = len(incidents) - len(
         {lane.lane_no for lane in incidents if lane.failed or lane.stalled}
     )

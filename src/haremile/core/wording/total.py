@@ -1,13 +1,26 @@
 """Who has the highest total."""
 
+from collections.abc import Mapping
+
 from haremile.core.standing.total import SystemTotal, Totals
+from haremile.core.wording.numbers import listed
 
 
-def total_sentence(found: Totals, reference: str) -> str:
-    """Who has the highest total, how sure that is, and what would turn it."""
+def total_sentence(
+    found: Totals, reference: str, failed: Mapping[str, tuple[int, int]] | None = None
+) -> str:
+    """Who has the highest total, how sure that is, what would turn it, and whose runs failed.
+
+    Parameters
+    ----------
+    found : Totals
+    reference : str
+    failed : mapping of system to its failed rows and all of its rows
+    """
     complete = [one for one in found.systems if one.total is not None]
     if not complete:
-        return "No system has readings of every weighted metric, so there is no total."
+        none = "No system has readings of every weighted metric, so there is no total."
+        return " ".join([none, *_left_out(found), *_failures(failed or {})])
     text = f"The highest total is {_total_text(complete[0])}, where {reference} is 100"
     if len(complete) > 1:
         text += f"; next {_total_text(complete[1])}"
@@ -16,7 +29,27 @@ def total_sentence(found: Totals, reference: str) -> str:
         for turn in found.turns
     ]
     tail = "; ".join(turns) if turns else "no single weight would turn the leader"
-    return f"{text}. {tail[0].upper()}{tail[1:]}."
+    return " ".join(
+        [f"{text}. {tail[0].upper()}{tail[1:]}.", *_left_out(found), *_failures(failed or {})]
+    )
+
+
+def _failures(failed: Mapping[str, tuple[int, int]]) -> list[str]:
+    return [
+        f"{name} failed in {count} of {runs} readings."
+        for name, (count, runs) in failed.items()
+        if count
+    ]
+
+
+def _left_out(found: Totals) -> list[str]:
+    """Who has no total, and what of theirs is missing."""
+    said = [
+        f"{one.system} has no total: nothing usable of {listed(list(one.missing))}."
+        for one in found.systems
+        if one.missing
+    ]
+    return said
 
 
 def _total_text(one: SystemTotal) -> str:

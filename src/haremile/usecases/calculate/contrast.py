@@ -37,7 +37,7 @@ from haremile.core.wording.conditions import (
 )
 from haremile.core.wording.difference import difference_sentence, pair_sentence
 from haremile.core.wording.machines import machines_clauses
-from haremile.core.wording.reliability import incident_clauses
+from haremile.core.wording.reliability import incident_clauses, stall_word
 from haremile.errors import BadInputError
 from haremile.usecases.calculate.lines import (
     Document,
@@ -101,6 +101,8 @@ def contrast_document(lines: Lines, asked: ContrastQuestion) -> Document:
         machines or starts at once.
     """
     made = metric(asked.metric)
+    if asked.a == asked.b:
+        raise BadInputError(f"{asked.a} is compared with itself; name two contenders")
     chosen = {name: _chosen(lines, asked, name) for name in (asked.a, asked.b)}
     every = [line for group in chosen.values() for line in group]
     step = resolution_of(every)
@@ -361,12 +363,12 @@ def _clauses(
     incidents = []
     for number, group in enumerate(chosen.values()):
         ended = np.array([line.value for line in counting(group)], dtype=np.float64)
-        stalled = stalls(ended, margin.amount or 0.0) if made.unit == "s" else ()
-        count = sum(place > 0 for place in stalled)
+        middle = float(np.median(ended)) if ended.size else 0.0
+        count = len(stalls(ended, margin.width(middle))) if ended.size else 0
         incidents.append(Incidents(number, failures(group), count, len(group)))
     switching = {value for d in graded if d.key == "switching" for value in d.values}
     return [
-        *incident_clauses(incidents, dict(enumerate(chosen)), "runs"),
+        *incident_clauses(incidents, dict(enumerate(chosen)), "runs", stall_word(made)),
         *override_clauses(graded),
         *switching_clauses(switching),
         *machines_clauses(lanes.machines),

@@ -155,11 +155,11 @@ def _numbers(found: LaneSummary | None) -> Document:
 
 
 def _stalls(lines: Lines, ended: FloatArray) -> list[int]:
-    """Positions of stalls, a slow first run left out: that is no stall."""
+    """Positions of stalls."""
     made = metric(lines[0].metric)
     if made.unit != "s" or not ended.size:
         return []
-    return [place for place in stalls(ended, made.margin.amount or 0.0) if place > 0]
+    return list(stalls(ended, made.margin.width(float(np.median(ended)))))
 
 
 def _reliability(lines: Lines, ended: FloatArray) -> Document:

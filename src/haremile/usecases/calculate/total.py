@@ -10,15 +10,18 @@ from haremile.core.standing.total import Recipe, SystemTotal, stored_reference, 
 from haremile.core.statistics.validation import FloatArray
 from haremile.core.wording.total import total_sentence
 from haremile.errors import BadInputError
+from haremile.formats.readings_csv import ReadingLine
 from haremile.usecases.calculate.lines import (
     Document,
     Lines,
     counting,
+    failures,
     interval_document,
     one_kind,
     only_one,
     plain,
     record,
+    timed_out,
 )
 
 FORMAT = "haremile-total/1"
@@ -72,19 +75,31 @@ def total_document(lines: Lines, asked: TotalQuestion) -> Document:
             "leader": found.leader,
             "systems": [_system(one) for one in found.systems],
             "turns": [record(turn) for turn in found.turns],
-            "sentence": total_sentence(found, asked.reference),
+            "sentence": total_sentence(found, asked.reference, _failed(chosen)),
         }
     )
     return result
+
+
+def _failed(chosen: Lines) -> dict[str, tuple[int, int]]:
+    """Failed runs of each system, and of how many."""
+    by_system: dict[str, list[ReadingLine]] = defaultdict(list)
+    for line in chosen:
+        by_system[line.system].append(line)
+    return {name: (failures(own), len(own)) for name, own in by_system.items()}
 
 
 def _readings(chosen: Lines) -> dict[str, dict[str, FloatArray]]:
     """Readings that count by system and metric, one machine, method and start for each metric."""
     by_metric: dict[str, list[object]] = defaultdict(list)
     found: dict[str, dict[str, list[float]]] = defaultdict(lambda: defaultdict(list))
+    for line in chosen:  # who has no reading that counts is named nevertheless
+        found[line.system]
     for line in counting(chosen):
         by_metric[line.metric].append(line)
         found[line.system][line.metric].append(line.value or 0.0)
+    for line in timed_out(chosen):
+        found[line.system][line.metric].append(np.inf)
     machines = {line.machine for line in counting(chosen)}
     only_one("machine", machines, "choose one with --machine")
     for key in by_metric:

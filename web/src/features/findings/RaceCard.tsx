@@ -7,9 +7,10 @@ import { embeddedFonts } from '@/api/fonts'
 import { bootPartsQuery, columnsQuery, disturbancesQuery, overMachinesQuery } from '@/api/queries'
 import type { FindingRow, Findings, MachinesRow, Study } from '@/api/types'
 import { BootPartsPicture } from '@/charts/BootPartsPicture'
+import { ofRow } from '@/charts/layout/rowReadings'
 import { OverMachinesPicture } from '@/charts/OverMachinesPicture'
 import { RowPicture } from '@/charts/RowPicture'
-import { moment } from '@/format/numbers'
+import { amount, moment } from '@/format/numbers'
 import { GRADES } from '@/format/terms'
 import { fileName, handOut, standalonePage } from '@/ui/keep'
 import { KeyHint } from '@/ui/KeyHint'
@@ -53,6 +54,7 @@ export function RaceCard({ study, findings, names }: Props) {
     )
   useShortcuts([{ key: 's', says: 'Save the race card (one HTML file)', run: keep }])
   const machines = machineLines(study)
+  const rows = findings.rows.filter((row) => row.lanes.some((lane) => lane.set_aside > 0))
   const over = findings.machines.filter((one) => MAIN_OVER.includes(one.metric))
   const notes = [
     ...new Map(
@@ -71,8 +73,11 @@ export function RaceCard({ study, findings, names }: Props) {
       <Card className="card" ref={card}>
         <h1>{study.title}</h1>
         <Soft as="p">
-          {machines.join('; ')}. {study.contenders.length} contenders, {study.blocks} blocks in an order
-          shuffled by seed {study.seed}; begun {moment(study.created_at)}
+          {machines.join('; ')}. {study.contenders.length} contenders, {study.blocks} blocks{' '}
+          {study.seed
+            ? `in an order shuffled by seed ${study.seed}`
+            : 'in the order in which they were brought in'}
+          ; begun {moment(study.created_at)}
         </Soft>
         <CardVerdicts findings={findings} isManyMachines={machines.length > 1} />
         <div ref={inner} />
@@ -98,6 +103,9 @@ export function RaceCard({ study, findings, names }: Props) {
               {GRADES[one.grade]?.word ?? one.grade}: {one.sentence}
             </li>
           ))}
+          {rows.map((row) => (
+            <AsideLines key={row.key} study={study} row={row} names={names} />
+          ))}
           {noted.data?.map((one) => (
             <li key={one.id}>
               disturbance, {moment(one.at)}: {one.text}
@@ -108,12 +116,27 @@ export function RaceCard({ study, findings, names }: Props) {
         <h2>How it was calculated</h2>
         <p>
           Medians with exact intervals; differences as Hodges–Lehmann shifts with intervals for the whole
-          family of pairs, against the margin that was stated before. {findings.expected_false} The figures
-          hold for these installs on these machines.
+          family of pairs, against{' '}
+          {Object.keys(study.margins).length
+            ? 'the margin that was stated before'
+            : 'the usual margin of each measure: none was stated before'}
+          . {findings.expected_false} The figures hold for these installs on these machines.
         </p>
       </Card>
     </Sheet>
   )
+}
+
+/** What was set aside of one row, and why. */
+function AsideLines({ study, row, names }: { study: Study; row: FindingRow; names: Names }) {
+  const columns = useQuery(columnsQuery(study.id, row.metric))
+  const lines = columns.data ? ofRow(row, columns.data).filter((line) => line.isAside) : []
+  return lines.map((line) => (
+    <li key={line.id}>
+      set aside: {measureSaid(row).toLowerCase()} of {names.get(line.laneNo)}, block {line.block},{' '}
+      {amount(line.value, row.scale)}: {line.setAside}
+    </li>
+  ))
 }
 
 function CardOver({ study, row, width }: { study: Study; row: MachinesRow; width: number }) {
