@@ -218,3 +218,12 @@ def test_the_curve_is_kept_with_its_run(bench, intake, study, throwaway_url):
     with psycopg.connect(throwaway_url) as link:
         (found,) = link.execute("select metric, times_s, values from trace").fetchall()
     assert found == ("memory.used", [1.0, 2.0], [5.0, 4.0])
+
+
+def test_the_same_file_made_into_a_second_study_is_noticed(intake):
+    rows = [f"{system},Laptop,boot.total,2{i},s" for system in SYSTEMS for i in range(6)]
+    body = "\n".join(["system,machine,metric,value,unit", *rows]).encode()
+    first = intake.new_study("Which one?", [("a.csv", body)])
+    assert not any("already" in note for note in first.notes)
+    second = intake.new_study("Again?", [("b.csv", body)])
+    assert "this very file is in the study “Which one?” already" in second.notes[0]

@@ -5,7 +5,7 @@ from typing import Annotated
 import typer
 
 from haremile.cli.session import bench, say
-from haremile.cli.study import compare_study
+from haremile.cli.study import study_named
 from haremile.core.records.study import StudyState
 from haremile.errors import ConflictError
 
@@ -21,7 +21,7 @@ def conduct(
     """
     with bench() as opened:
         if name is not None:
-            chosen = [compare_study(opened, name).id]
+            chosen = [study_named(opened, name).id]
         else:
             chosen = [
                 digest.id

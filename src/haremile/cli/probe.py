@@ -10,7 +10,7 @@ from rich.table import Table
 from haremile.cli.calculation import read_file
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
-from haremile.cli.study import compare_study
+from haremile.cli.study import study_named
 from haremile.core.records.study import Study
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import GATHERER, NAME, read_gatherer, read_probe_archive
@@ -57,7 +57,7 @@ def take_in(
                 raise BadInputError("--preview and --contender go with --study")
             result = intake.new_study(title or files[0].stem, brought)
         else:
-            found = compare_study(opened, study)
+            found = study_named(opened, study)
             items = intake.preview(found.id, brought)
             lanes = _lanes(found, items, contender)
             if preview and as_json:

@@ -8,7 +8,7 @@ import typer
 
 from haremile.cli.calculation import read_file
 from haremile.cli.session import bench, say
-from haremile.cli.study import Name, compare_study
+from haremile.cli.study import Name, study_named
 from haremile.formats.readings_csv import write_readings
 from haremile.usecases.export_readings import export_lines
 
@@ -35,7 +35,7 @@ def _progress(what: str, done: int, of: int) -> None:
 def export_readings(name: Name) -> None:
     """Write all readings of a study to stdout as a readings file."""
     with bench() as opened:
-        study = compare_study(opened, name)
+        study = study_named(opened, name)
         lines = export_lines(
             study, opened.readings.readings(study.id), opened.studies.runs(study.id)
         )

@@ -33,7 +33,7 @@ app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, extend
 Name = Annotated[str, typer.Argument(help="The study's id, or a part of its title.")]
 
 
-def compare_study(opened: Bench, name: str) -> Study:
+def study_named(opened: Bench, name: str) -> Study:
     """The study of that id, or the only one whose title holds `name`."""
     try:
         return opened.studies.get(UUID(name))
@@ -161,7 +161,7 @@ def run(
             study = plan_desktop(opened.studies, opened.host, repeats, seed)
             say(f"planned {study.id}: {study.title}")
         else:
-            study = compare_study(opened, name or "")
+            study = study_named(opened, name or "")
         stop = threading.Event()
         teller = threading.Thread(target=_tell, args=(opened, study, stop), daemon=True)
         teller.start()
@@ -200,7 +200,7 @@ def extend(
 ) -> None:
     """Add blocks to a study whose plan is done; what they decide is marked extended."""
     with bench() as opened:
-        study = extend_study(opened.studies, compare_study(opened, name).id, blocks)
+        study = extend_study(opened.studies, study_named(opened, name).id, blocks)
         say(f"{study.title}: {study.blocks} blocks now; run it to go on")
 
 
@@ -208,7 +208,7 @@ def extend(
 def show(name: Name, as_json: Json = False) -> None:
     """Print the findings of a study."""
     with bench() as opened:
-        study = compare_study(opened, name)
+        study = study_named(opened, name)
         if as_json:
             found = study_findings(opened.studies, opened.readings, study.id)
             print_json({"study": as_document(study), "findings": as_document(found)})
@@ -220,7 +220,7 @@ def show(name: Name, as_json: Json = False) -> None:
 def tell(name: Name, as_json: Json = False) -> None:
     """Tell everything that happened in a study, in order, from its events."""
     with bench() as opened:
-        study = compare_study(opened, name)
+        study = study_named(opened, name)
         labels = {contender.lane_no: contender.label for contender in study.contenders}
         runs = {
             run.id: f"{labels[run.lane_no]}, {run.procedure}, block {run.block}"

@@ -162,6 +162,14 @@ TRACED = """
     join run on run.id = attempt.run_id and run.attempt_no = attempt.number
     where run.study_id = %s order by trace.metric
 """
+HOLDING = """
+    select study.title from study where exists (
+        select from capture
+        join attempt on attempt.capture_id = capture.id
+        join run on run.id = attempt.run_id
+        where run.study_id = study.id and capture.sha256 = %s
+    ) and study.put_away_at is null order by study.created_at desc
+"""
 WHOSE = """
     select run.id, run.study_id, reading.set_aside from reading
     join attempt on attempt.id = reading.attempt_id
@@ -364,6 +372,11 @@ class PostgresReadingRepository:
             return {}
         rows = CaptureRow.select(CaptureRow.id, CaptureRow.sha256)
         return {row.id: row.sha256 for row in rows.where(CaptureRow.id.in_(list(capture_ids)))}
+
+    @connected
+    def studies_with(self, sha256: str) -> list[str]:
+        """Titles of the studies that hold a file with these bytes, the newest first."""
+        return [row.title for row in rows_of(HOLDING, sha256)]
 
     @connected
     def capture(self, capture_id: UUID) -> StoredCapture:

@@ -167,6 +167,7 @@ class Intake:
 
     def _new_of_readings(self, title: str, body: bytes) -> IntakeResult:
         lines = read_lines(body, self._progress)
+        before = self._readings.studies_with(hashlib.sha256(body).hexdigest())
         study = import_study(
             self._studies,
             self._readings,
@@ -176,7 +177,7 @@ class Intake:
             together=self._together,
             progress=self._progress,
         )
-        return IntakeResult(study, 1, 0, alike_notes(lines))
+        return IntakeResult(study, 1, 0, (*_twice_notes(before), *alike_notes(lines)))
 
     def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
         """Ids of what is in the book already, with the same bytes.
@@ -216,6 +217,13 @@ class Intake:
         if is_new and contender is not None:
             self._library.note_machine(contender.install.machine.name, facts_of(capture))
         return is_new
+
+
+def _twice_notes(before: Sequence[str]) -> tuple[str, ...]:
+    """What is said of a file whose very bytes made a study before."""
+    if not before:
+        return ()
+    return (f"this very file is in the study “{before[0]}” already: its readings now stand twice",)
 
 
 def _all_brought(files: Sequence[File], progress: Progress) -> list[Brought]:

@@ -424,6 +424,9 @@ class ReadingRepository(Protocol):
     def known_digests(self, capture_ids: Sequence[UUID]) -> dict[UUID, str]:
         """The sha256 of each of these captures that is known already."""
 
+    def studies_with(self, sha256: str) -> list[str]:
+        """Titles of the studies that hold a file with these bytes, the newest first."""
+
     def capture(self, capture_id: UUID) -> StoredCapture:
         """Raises NotFoundError."""
 

@@ -6,11 +6,11 @@ import { BootPartsPicture } from '@/charts/BootPartsPicture'
 import { BootUnitsPicture } from '@/charts/BootUnitsPicture'
 import { bootPartsTable } from '@/charts/layout/bootParts'
 import { unitsSaid, unitsTable } from '@/charts/layout/unitLanes'
-import { KeyHint } from '@/ui/KeyHint'
-import { Soft, Stack } from '@/ui/kit'
+import { Stack } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Empty, Failed, Loading } from '@/ui/States'
 
+import { Chooser } from '../Chooser'
 import { Panel } from '../Panel'
 import { partsSaid } from '../partsSaid'
 import { useView } from '../useView'
@@ -62,22 +62,21 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
     )
   }
   const chooser = boots.length > 0 && (
-    <Soft className="spread noprint" as="label">
-      open{' '}
-      <select
-        value={opened?.runId ?? ''}
-        onChange={(event) => open(boots.find((boot) => boot.runId === event.target.value))}
-      >
-        <option value="">all boots</option>
-        {boots.map((boot) => (
-          <option
-            key={boot.runId}
-            value={boot.runId}
-          >{`${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}`}</option>
-        ))}
-      </select>
-      <KeyHint name="N" />
-    </Soft>
+    <span className="spread">
+      <Chooser
+        label="open"
+        keyName="N"
+        chosen={opened?.runId ?? ''}
+        onChoose={(runId) => open(boots.find((boot) => boot.runId === runId))}
+        options={[
+          { id: '', label: 'all boots' },
+          ...boots.map((boot) => ({
+            id: boot.runId,
+            label: `${names.get(boot.laneNo)}, ${boot.machine}, block ${boot.block}`,
+          })),
+        ]}
+      />
+    </span>
   )
   if (opened) return <OneBoot study={study} names={names} boot={opened} chooser={chooser} />
   return (
