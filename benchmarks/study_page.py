@@ -27,7 +27,7 @@ ROUNDS = 8
 COLD_ROUNDS = 3
 PAUSE_S = 1.0
 BARS = "svg[aria-label^=Readings] path[d^=M]"
-DIFFERENCES, ABOUT = "svg[aria-label^=Differences]", ".paneltop .soft"
+DIFFERENCES, ABOUT = "svg[aria-label^=Differences]", "section h2 + span"
 CHANGES = 24
 FLAGS = ["--disable-gpu", "--disable-quic", "--disable-background-networking"]
 CONTENDERS, MACHINES, REPEATS, MANY = 8, 3, 30, 20_000

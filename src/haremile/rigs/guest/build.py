@@ -10,6 +10,7 @@ import random
 import re
 import shutil
 import subprocess
+import sys
 import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -25,10 +26,13 @@ NAMES = {
 }
 """Systems, each with the folder of its own files; the third holds a Python for the probe."""
 
+PYTHON = f"python{sys.version_info.major}.{sys.version_info.minor}"
+"""That of the host's own packages, with which everything here runs."""
+
 PYTHON_PACKAGES = (
-    "python3.11-minimal",
-    "libpython3.11-minimal",
-    "libpython3.11-stdlib",
+    f"{PYTHON}-minimal",
+    f"lib{PYTHON}-minimal",
+    f"lib{PYTHON}-stdlib",
     "libc6",
     "zlib1g",
     "libexpat1",
@@ -38,7 +42,7 @@ UNUSED = (
     "sbin",
     "lib/x86_64-linux-gnu/gconv",
     *(
-        f"lib/python3.11/{part}"
+        f"lib/{PYTHON}/{part}"
         for part in (
             "test",
             "pydoc_data",
@@ -183,9 +187,9 @@ def _add_python(work: Path, tree: Path) -> None:
         shutil.copytree(work / package, tree, symlinks=True, dirs_exist_ok=True)
     for folder in UNUSED:
         shutil.rmtree(tree / "usr" / folder, ignore_errors=True)
-    for library in (tree / "usr/lib/python3.11/lib-dynload").iterdir():
+    for library in (tree / "usr/lib" / PYTHON / "lib-dynload").iterdir():
         library.unlink()
-    (tree / "bin/python3").symlink_to("/usr/bin/python3.11")
+    (tree / "bin/python3").symlink_to(f"/usr/bin/{PYTHON}")
 
 
 def _write_catalogue(folder: Path) -> None:
