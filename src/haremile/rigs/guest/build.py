@@ -6,6 +6,7 @@ fetched when a study runs.
 
 import gzip
 import json
+import lzma
 import random
 import re
 import shutil
@@ -166,11 +167,7 @@ def _tree(work: Path, kernelpackage: str, system: str, folder: str) -> Path:
         link = tree / "bin" / applet
         if not link.exists():
             link.symlink_to("busybox")
-    modules = next((work / kernelpackage / "lib/modules").iterdir()) / "kernel"
-    for module in MODULES:
-        source = modules / f"{module}.ko"
-        if source.exists():  # some kernels have a few of them built in
-            shutil.copy(source, tree / "lib/modules")
+    _add_modules(work / kernelpackage, tree / "lib/modules")
     for part in ("common", folder):
         shutil.copytree(SYSTEMS / part, tree, dirs_exist_ok=True)
     (tree / "init").chmod(0o755)
@@ -179,6 +176,18 @@ def _tree(work: Path, kernelpackage: str, system: str, folder: str) -> Path:
     if folder == "python":
         _add_python(work, tree)
     return tree
+
+
+def _add_modules(package: Path, folder: Path) -> None:
+    """What the small systems need of a kernel's modules, which may lie there compressed."""
+    found = [*package.glob("lib/modules/*/kernel"), *package.glob("usr/lib/modules/*/kernel")]
+    for module in MODULES:
+        source = found[0] / f"{module}.ko"
+        packed = source.with_suffix(".ko.xz")
+        if source.exists():  # some kernels have a few of them built in
+            shutil.copy(source, folder)
+        elif packed.exists():
+            (folder / source.name).write_bytes(lzma.decompress(packed.read_bytes()))
 
 
 def _add_python(work: Path, tree: Path) -> None:
