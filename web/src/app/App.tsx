@@ -11,17 +11,34 @@ import { ShortcutProvider } from '@/ui/ShortcutProvider'
 import { NotHere } from './NotHere'
 import { Shell } from './Shell'
 
-const StudyFrame = later(() => import('@/features/study/StudyFrame').then((module) => module.StudyFrame))
+/** The page that the address asks for: its parts are fetched beside one another, not one after the other. */
+const asked = window.location.pathname
 
-const FindingsPage = later(() =>
-  import('@/features/findings/FindingsPage').then((module) => module.FindingsPage),
+const StudyFrame = later(
+  () => import('@/features/study/StudyFrame').then((module) => module.StudyFrame),
+  'part',
+  /^\/studies\/./.test(asked),
+)
+
+const FindingsPage = later(
+  () => import('@/features/findings/FindingsPage').then((module) => module.FindingsPage),
+  'part',
+  asked.endsWith('/findings'),
 )
 
 const TodayPage = later(() => import('@/features/today/TodayPage').then((module) => module.TodayPage))
 
-const StudiesPage = later(() => import('@/features/studies/StudiesPage').then((module) => module.StudiesPage))
+const StudiesPage = later(
+  () => import('@/features/studies/StudiesPage').then((module) => module.StudiesPage),
+  'part',
+  /^\/(studies\/?)?$/.test(asked),
+)
 
-const RunPage = later(() => import('@/features/run/RunPage').then((module) => module.RunPage))
+const RunPage = later(
+  () => import('@/features/run/RunPage').then((module) => module.RunPage),
+  'part',
+  asked.endsWith('/run'),
+)
 
 const PeoplePage = later(() => import('@/features/people/PeoplePage').then((module) => module.PeoplePage))
 

@@ -23,13 +23,19 @@ const whenIdle = (work: () => void) =>
 /** Keeps the page's keys to itself, as the dialog will that is on its way: what is typed then is no command. */
 const ComingDialog = () => <Hidden role="dialog" aria-label="opening" aria-busy="true" />
 
-/** A part that the first picture does not need: fetched when it is shown, or once the page is at rest. */
+/**
+ * A part that the first picture does not need: fetched when it is shown, or once the page is at rest; at once where it is
+ * known that it will be shown.
+ */
 export function later<P extends object>(
   load: () => Promise<ComponentType<P>>,
   kind: 'part' | 'dialog' = 'part',
+  isSoon = false,
 ) {
   const Shown = lazy(() => load().then((component) => ({ default: component })))
-  whenIdle(() => void load().catch(() => undefined)) // what fails now is told when it is asked for
+  const fetched = () => void load().catch(() => undefined) // what fails now is told when it is asked for
+  if (isSoon) fetched()
+  else whenIdle(fetched)
   return function Later(props: P) {
     return (
       <Guard>
