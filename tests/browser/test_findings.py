@@ -64,8 +64,10 @@ def test_pictures_over_machines_say_where_they_disagree(sample, open_page):
     expect(page.locator("option", has_text="block 1").first).to_be_attached()
     page.keyboard.press("a")
     expect(page.locator("section svg.picture").first).to_be_visible()
+    expect(page).not_to_have_url(re.compile("as=table"))
     page.keyboard.press("n")
-    expect(page.locator(".headline")).to_contain_text("takes longest")
+    expect(page).to_have_url(re.compile("boot="))
+    expect(page.locator(".headline").first).to_contain_text("takes longest")
     expect(page.locator("section svg.picture").first).to_contain_text("field-sync.service")
 
 

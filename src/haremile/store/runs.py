@@ -13,7 +13,6 @@ from uuid_utils.compat import uuid7
 from haremile.core.records.conditions import checked
 from haremile.core.records.rigs import rig_traits
 from haremile.core.records.study import RunState
-from haremile.core.records.units import to_canonical
 from haremile.errors import (
     CaptureConflictError,
     ConflictError,
@@ -254,10 +253,8 @@ class PostgresRunQueue:
         )
         writer = ReadingWriter(lease.run.contender_id)
         for item in capture.readings if state is RunState.DONE else ():
-            value, unit = to_canonical(item.value, item.unit)
-            step = item.resolution and to_canonical(item.resolution, item.unit)[0]
-            reading = NewReading(item.metric, item.method, value, unit, step, item.step)
-            own = checked({**conditions, **item.conditions})
+            reading = NewReading.of(item, conditions)
+            own = conditions if reading.conditions is None else checked(reading.conditions)
             writer.add(lease.attempt_id, lease.run.contender_id, own, reading)
         writer.flush()
         for trace in capture.traces:

@@ -8,7 +8,6 @@ from datetime import datetime
 from uuid import UUID
 
 from haremile.core.records.study import Contender, Install, Machine, Study, StudyState, System
-from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
 from haremile.usecases.import_readings import (
@@ -34,7 +33,7 @@ from haremile.usecases.ports import (
 from haremile_probe.interpret import WITHOUT_READINGS
 from haremile_probe.interpret.launch import LaunchNote, parse_launches
 from haremile_probe.parsers import UnreadableError
-from haremile_probe.wire import Capture, CaptureReading
+from haremile_probe.wire import Capture
 
 File = tuple[str, bytes]
 
@@ -339,7 +338,9 @@ def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
     )
     notes = _launches(capture)
     if not notes:
-        return [replace(base, readings=[_reading(r, capture) for r in capture.readings])]
+        return [
+            replace(base, readings=[NewReading.of(r, capture.conditions) for r in capture.readings])
+        ]
     return [
         replace(
             base,
@@ -347,7 +348,7 @@ def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
             done=note.reason is None,
             reason=note.reason,
             readings=[
-                replace(_reading(r, capture), step=0)
+                replace(NewReading.of(r, capture.conditions), step=0)
                 for r in capture.readings
                 if r.step == number - 1 and note.reason is None
             ],
@@ -363,10 +364,3 @@ def _launches(capture: Capture) -> Sequence[LaunchNote]:
         return parse_launches(capture.text_of("launches") or "").launches
     except UnreadableError:
         return ()  # a capture made by hand: its readings stand as one run's
-
-
-def _reading(found: CaptureReading, capture: Capture) -> NewReading:
-    value, unit = to_canonical(found.value, found.unit)
-    step = found.resolution and to_canonical(found.resolution, found.unit)[0]
-    own = {**capture.conditions, **found.conditions} if found.conditions else None
-    return NewReading(found.metric, found.method, value, unit, step, found.step, conditions=own)

@@ -10,7 +10,8 @@ from uuid import UUID
 from haremile.core.comparison.records import Observation, RunOutcome, row_key
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Install, Machine, PrecisionPlan, Run, Study, StudyState
-from haremile_probe.wire import Capture, CaptureTrace
+from haremile.core.records.units import to_canonical
+from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
 
 EVENT_CHANNEL = "haremile_event"
 """Where the database tells that something happened."""
@@ -131,6 +132,14 @@ class NewReading:
     set_aside: str | None = None
     conditions: Mapping[str, str] | None = None
     """Those of this reading, where they differ from those of its attempt."""
+
+    @classmethod
+    def of(cls, found: CaptureReading, shared: Mapping[str, str]) -> "NewReading":
+        """A capture's reading in its canonical unit; `shared` are the conditions of the capture."""
+        value, unit = to_canonical(found.value, found.unit)
+        resolution = found.resolution and to_canonical(found.resolution, found.unit)[0]
+        own = {**shared, **found.conditions} if found.conditions else None
+        return cls(found.metric, found.method, value, unit, resolution, found.step, conditions=own)
 
 
 @dataclass(frozen=True, slots=True)
