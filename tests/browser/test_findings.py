@@ -174,6 +174,7 @@ def test_with_and_without_is_one_key(findings):
     page.get_by_label("Set this reading aside, because").fill("a lorry passed")
     page.get_by_role("button", name="Set aside").click()
     page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
     expect(page.get_by_text("95 of 100 runs count")).to_be_visible()
     page.keyboard.press("w")
     expect(page.get_by_label("with what was set aside")).to_be_checked()

@@ -22,7 +22,7 @@ import { ReadingEvidence } from './ReadingEvidence'
 type Props = { row: FindingRow; columns: ReadingColumns; names: ReadonlyMap<number, string> }
 
 const PAGE = 25
-const UNDO_MS = 10_000
+const UNDO_MS = 30_000
 const STRUCK = {
   color: 'text.secondary',
   textDecoration: 'line-through',
