@@ -76,7 +76,7 @@ export const VERDICTS: Readonly<Record<string, string>> = {
   lower: 'Lower by more than the margin; neither end is better.',
   higher: 'Higher by more than the margin; neither end is better.',
   level: 'No difference that matters: whatever difference there is, it is smaller than the margin.',
-  undecided: 'The runs so far leave it undecided: the difference may or may not matter.',
+  undecided: 'The runs so far do not decide it: the difference may or may not matter.',
   'not comparable': 'The contenders did not start alike, so no verdict is given.',
 }
 

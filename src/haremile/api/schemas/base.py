@@ -33,7 +33,7 @@ def _finite(value: Any) -> Any:
 
 
 Figure = Annotated[float | None, BeforeValidator(_finite)]
-"""A number, or None where runs that timed out leave it beyond every limit."""
+"""A number, or None where runs that timed out put it beyond every limit."""
 
 
 class Out(BaseModel):

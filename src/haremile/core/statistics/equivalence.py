@@ -51,6 +51,26 @@ class Equivalence:
     interval: Interval | None
 
 
+def _on_the_margins_scale(
+    a: Sequence[float] | FloatArray,
+    b: Sequence[float] | FloatArray,
+    amount: float | None,
+    share: float | None,
+) -> tuple[str, float, FloatArray, FloatArray]:
+    """The scale's name, the margin on it, and both samples on it. Raises SampleError."""
+    first, second = as_sample(a, "a"), as_sample(b, "b")
+    if (amount is None) == (share is None):
+        raise SampleError("equivalence takes one margin: an amount or a share")
+    scale, limit = ("amount", amount) if share is None else ("log ratio", math.log1p(share))
+    if limit is None or not 0.0 < limit < math.inf:
+        raise SampleError(f"the margin must be a positive number, not {amount or share}")
+    if share is not None:
+        if min(first.min(), second.min()) <= 0.0:
+            raise SampleError("a share is for positive readings; state an amount")
+        first, second = np.log(first), np.log(second)
+    return scale, limit, first, second
+
+
 def equivalence(
     a: Sequence[float] | FloatArray,
     b: Sequence[float] | FloatArray,
@@ -81,16 +101,7 @@ def equivalence(
     Source: Schuirmann, Journal of Pharmacokinetics and Biopharmaceutics 15, 1987, with Welch's
     standard error and degrees of freedom.
     """
-    first, second = as_sample(a, "a"), as_sample(b, "b")
-    if (amount is None) == (share is None):
-        raise SampleError("equivalence takes one margin: an amount or a share")
-    scale, limit = ("amount", amount) if share is None else ("log ratio", math.log1p(share))
-    if limit is None or not 0.0 < limit < math.inf:
-        raise SampleError(f"the margin must be a positive number, not {amount or share}")
-    if share is not None:
-        if min(first.min(), second.min()) <= 0.0:
-            raise SampleError("a share is for positive readings; state an amount")
-        first, second = np.log(first), np.log(second)
+    scale, limit, first, second = _on_the_margins_scale(a, b, amount, share)
     means = welch(first, second, 1.0 - 2.0 * error)
     se = means.se
     if se is None or means.df is None or means.low is None or means.high is None:
