@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { cleanup, fireEvent, render, screen } from '@testing-library/react'
+import { cleanup, fireEvent, render, screen, waitFor } from '@testing-library/react'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 
 import { ShortcutProvider } from './ShortcutProvider'
@@ -34,6 +34,13 @@ describe('keys of a page', () => {
     page.unmount()
     fireEvent.keyDown(document.body, { key: 'n' })
     expect(onKey).not.toHaveBeenCalled()
+  })
+  it('close the open dialog also where the focus has just been lost', async () => {
+    shown()
+    fireEvent.keyDown(document.body, { key: '?' })
+    await screen.findByText('Note something')
+    fireEvent.keyDown(document.body, { key: 'Escape' })
+    await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull())
   })
   it('are listed at a question mark', async () => {
     shown()

@@ -1,7 +1,7 @@
 import { useEffect, useState, type ReactNode } from 'react'
 
 import { later } from './later'
-import { isTaken, makeShortcutRegistry, ShortcutContext, type Shortcut } from './shortcuts'
+import { handToDialog, isTaken, makeShortcutRegistry, ShortcutContext, type Shortcut } from './shortcuts'
 
 const KeysDialog = later(() => import('./KeysDialog').then((module) => module.KeysDialog), 'dialog')
 
@@ -12,7 +12,7 @@ export function ShortcutProvider({ children }: { children: ReactNode }) {
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (isTaken(event)) return
+      if (handToDialog(event) || isTaken(event)) return
       if (event.key === '?') {
         setShown(book.all())
         return

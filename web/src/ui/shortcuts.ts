@@ -31,6 +31,17 @@ export function useShortcuts(shortcuts: readonly Shortcut[]) {
   useEffect(() => book.add(() => latest.current), [book])
 }
 
+/**
+ * Hands Escape to the dialog that is open where nothing has the focus: a button that has just been disabled, or that
+ * went away with what it did, leaves it nowhere, and the press would be lost.
+ */
+export function handToDialog(event: KeyboardEvent): boolean {
+  if (event.key !== 'Escape' || event.target !== document.body) return false
+  const top = [...document.querySelectorAll('.MuiModal-root')].at(-1)
+  top?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', bubbles: true, cancelable: true }))
+  return top !== undefined
+}
+
 const TYPING = 'input, textarea, select, [contenteditable], [role=listbox], [role=menu]'
 
 /** Whether a key press belongs to what has the focus rather than to the page. */
