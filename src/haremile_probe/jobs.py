@@ -53,19 +53,40 @@ def _none(text: str) -> bool:
     return text == ""
 
 
-OPTIONS: Dict[str, Dict[str, Callable[[str], bool]]] = {
-    "boot": {"until-settled": _none, "quiet-window": _seconds, "limit": _seconds},
-    "idle": {"window": _seconds, "limit": _seconds, "instants": _instants},
-    "footprint": {"no-walk": _none, "no-updates": _none},
-    "launch": {
-        "quiet-window": _seconds,
-        "small-area": _pixels,
-        "limit": _seconds,
-        "quiet-limit": _seconds,
-        "user": _user,
-    },
+class Measure(NamedTuple):
+    """What the probe can be asked for: what it tells, in words, and what it can be told, with what
+    each option may be (empty for a plain switch)."""
+
+    says: str
+    options: Mapping[str, Callable[[str], bool]]
+
+
+MEASURES: Dict[str, Measure] = {
+    "boot": Measure(
+        "this boot's parts from every record that is present",
+        {"until-settled": _none, "quiet-window": _seconds, "limit": _seconds},
+    ),
+    "idle": Measure(
+        "memory once it has settled, under every definition",
+        {"window": _seconds, "limit": _seconds, "instants": _instants},
+    ),
+    "footprint": Measure(
+        "space used and packages installed", {"no-walk": _none, "no-updates": _none}
+    ),
+    "launch": Measure(
+        "how long an application takes to its window and to rest",
+        {
+            "quiet-window": _seconds,
+            "small-area": _pixels,
+            "limit": _seconds,
+            "quiet-limit": _seconds,
+            "user": _user,
+        },
+    ),
 }
-"""What each procedure can be told, and what each of these may be; empty for a plain switch."""
+"""Each is taken by the module of its name in ``verbs``, and told by that in ``interpret``."""
+
+OPTIONS = {name: measure.options for name, measure in MEASURES.items()}
 
 
 def checked_job(job: Job) -> Job:

@@ -9,6 +9,7 @@ from importlib import import_module
 from typing import Any, Dict, Optional, Sequence
 
 from haremile_probe import VERSION
+from haremile_probe.jobs import MEASURES
 from haremile_probe.runtime import BadInput, MissingHere, Refused, Run
 
 DONE, FAILED, BAD_INPUT, MISSING = 0, 1, 2, 3
@@ -17,10 +18,7 @@ EPILOG = "exit codes: 0 done, 1 failed, 2 bad input, 3 something is missing on t
 
 VERBS: Dict[str, str] = {
     "about": "what this machine and its system state of themselves",
-    "boot": "this boot's parts from every record that is present",
-    "idle": "memory once it has settled, under every definition",
-    "footprint": "space used and packages installed",
-    "launch": "how long an application takes to its window and to rest",
+    **{name: measure.says for name, measure in MEASURES.items()},
     "check": "how well the probe measures on this very machine: bias, scatter, resolution",
 }
 """What can be measured, each in a module of its name under ``verbs``."""

@@ -6,10 +6,11 @@ from typing import Dict, List, Sequence
 
 from haremile_probe.interpret.about import tell_about
 from haremile_probe.interpret.account import Account
+from haremile_probe.jobs import MEASURES
 from haremile_probe.wire import Capture, Evidence, Fault, Record
 
 WITHOUT_READINGS = ("about", "check")
-PROCEDURES = ("about", "boot", "idle", "footprint", "launch", "check")
+PROCEDURES = ("about", *MEASURES, "check")
 """What a capture may answer; what each makes of its texts is told by the module of its name."""
 
 

@@ -148,6 +148,13 @@ export const installsQuery = () =>
     queryFn: () => answerOf(client.GET('/api/installs')),
   })
 
+export const proceduresQuery = () =>
+  queryOptions({
+    queryKey: ['procedures'],
+    queryFn: () => answerOf(client.GET('/api/procedures')),
+    staleTime: Infinity,
+  })
+
 export const methodsQuery = () =>
   queryOptions({
     queryKey: ['methods'],

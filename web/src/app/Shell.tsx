@@ -8,6 +8,7 @@ import { Plain } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 
 import { Overheard } from './Overheard'
+import { PAGES } from './pages'
 
 const Head = styled('header')({
   display: 'flex',
@@ -49,11 +50,12 @@ export function Shell() {
   const navigate = useNavigate()
   const turn = () => setMode(isDark ? 'light' : 'dark')
   useShortcuts([
-    { key: 'T', shown: '⇧ T', says: 'Today', run: () => void navigate('/today') },
-    { key: 'S', shown: '⇧ S', says: 'All studies', run: () => void navigate('/studies') },
-    { key: 'P', shown: '⇧ P', says: 'People, and what they did', run: () => void navigate('/people') },
-    { key: 'M', shown: '⇧ M', says: 'How it is calculated', run: () => void navigate('/methods') },
-    { key: 'G', shown: '⇧ G', says: 'Glossary: what the words mean', run: () => void navigate('/glossary') },
+    ...PAGES.map(({ path, key, says }) => ({
+      key,
+      shown: `⇧ ${key}`,
+      says,
+      run: () => void navigate(`/${path}`),
+    })),
     { key: 'L', shown: '⇧ L', says: isDark ? 'Light' : 'Dark', run: turn },
     { key: '?', says: 'These keys', run: () => undefined },
   ])
@@ -64,11 +66,11 @@ export function Shell() {
           Hare<b>|</b>Mile
         </Link>
         <nav>
-          <NavLink to="/today">Today</NavLink>
-          <NavLink to="/studies">Studies</NavLink>
-          <NavLink to="/people">People</NavLink>
-          <NavLink to="/methods">Methods</NavLink>
-          <NavLink to="/glossary">Glossary</NavLink>
+          {PAGES.map(({ path, label }) => (
+            <NavLink key={path} to={`/${path}`}>
+              {label}
+            </NavLink>
+          ))}
         </nav>
         <div className="right">
           <Plain onClick={turn}>

@@ -1,10 +1,11 @@
-"""Installs and metrics: what a plan is made from."""
+"""Installs, procedures and metrics: what a plan is made from."""
 
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
 from haremile.api.schemas.studies import InstallOut
 from haremile.core.records.metrics import CATALOGUE, Metric
+from haremile.core.records.procedures import PROCEDURES, Procedure
 
 router = APIRouter(tags=["catalogue"])
 
@@ -13,6 +14,12 @@ router = APIRouter(tags=["catalogue"])
 def list_installs(bench: Bench) -> list[InstallOut]:
     """All installs, those that can run by themselves and those that cannot."""
     return [InstallOut.model_validate(item) for item in bench.library.installs()]
+
+
+@router.get("/procedures")
+def list_procedures() -> list[Procedure]:
+    """What one run can do, in the order in which it is done within a block."""
+    return list(PROCEDURES.values())
 
 
 @router.get("/metrics")

@@ -11,7 +11,7 @@ import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 
-import { installsQuery, useCreateStudy } from '@/api/queries'
+import { installsQuery, proceduresQuery, useCreateStudy } from '@/api/queries'
 import type { Install } from '@/api/types'
 import { Soft, SoftSmall } from '@/ui/kit'
 
@@ -139,16 +139,20 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
 }
 
 function Procedures() {
+  const procedures = useQuery(proceduresQuery())
   return (
     <Group>
       <SoftSmall as="legend">What is done in each block</SoftSmall>
-      {['boot', 'idle', 'footprint'].map((name) => (
-        <FormControlLabel
-          key={name}
-          control={<Checkbox size="small" name="procedure" value={name} defaultChecked={name === 'boot'} />}
-          label={name}
-        />
-      ))}
+      {(procedures.data ?? [])
+        .filter((one) => !one.names_application)
+        .map((one, place) => (
+          <FormControlLabel
+            key={one.key}
+            control={<Checkbox size="small" name="procedure" value={one.key} defaultChecked={place === 0} />}
+            label={one.label}
+          />
+        ))}
+      {procedures.error && <Alert severity="error">{procedures.error.message}</Alert>}
       <TextField
         name="launches"
         label="Launches of"

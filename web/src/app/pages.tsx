@@ -1,0 +1,64 @@
+import { later } from '@/ui/later'
+
+/** The page that the address asks for: its parts are fetched beside one another, not one after the other. */
+const asked = window.location.pathname
+
+/** The pages of the head, in its order: each with its word there, its key, and what the list of keys says of it. */
+export const PAGES = [
+  {
+    path: 'today',
+    label: 'Today',
+    key: 'T',
+    says: 'Today',
+    Page: later(() => import('@/features/today/TodayPage').then((module) => module.TodayPage)),
+  },
+  {
+    path: 'studies',
+    label: 'Studies',
+    key: 'S',
+    says: 'All studies',
+    Page: later(
+      () => import('@/features/studies/StudiesPage').then((module) => module.StudiesPage),
+      'part',
+      /^\/(studies\/?)?$/.test(asked),
+    ),
+  },
+  {
+    path: 'people',
+    label: 'People',
+    key: 'P',
+    says: 'People, and what they did',
+    Page: later(() => import('@/features/people/PeoplePage').then((module) => module.PeoplePage)),
+  },
+  {
+    path: 'methods',
+    label: 'Methods',
+    key: 'M',
+    says: 'How it is calculated',
+    Page: later(() => import('@/features/methods/MethodsPage').then((module) => module.MethodsPage)),
+  },
+  {
+    path: 'glossary',
+    label: 'Glossary',
+    key: 'G',
+    says: 'Glossary: what the words mean',
+    Page: later(() => import('@/features/glossary/GlossaryPage').then((module) => module.GlossaryPage)),
+  },
+]
+
+/** The pages of one study. */
+export const StudyFrame = later(
+  () => import('@/features/study/StudyFrame').then((module) => module.StudyFrame),
+  'part',
+  /^\/studies\/./.test(asked),
+)
+export const RunPage = later(
+  () => import('@/features/run/RunPage').then((module) => module.RunPage),
+  'part',
+  asked.endsWith('/run'),
+)
+export const FindingsPage = later(
+  () => import('@/features/findings/FindingsPage').then((module) => module.FindingsPage),
+  'part',
+  asked.endsWith('/findings'),
+)
