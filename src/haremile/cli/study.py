@@ -20,6 +20,8 @@ from haremile.rigs.guest.build import build_guests
 from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image
 from haremile.usecases.compare import study_findings
 from haremile.usecases.plan import (
+    DESKTOP_REPEATS,
+    FIRST_MILE_REPEATS,
     checked_plan,
     extend_study,
     guest_installs,
@@ -139,8 +141,9 @@ def run(
         typer.Option("--desktop", help="Build, plan and run the bare system and the desktop."),
     ] = False,
     repeats: Annotated[
-        int, typer.Option(min=1, max=500, help="With --guests or --desktop: boots each.")
-    ] = 5,
+        int | None,
+        typer.Option(min=1, max=500, help="Boots each: of --guests 8, of --desktop 5."),
+    ] = None,
     seed: Annotated[
         int | None, typer.Option(min=0, help="With --guests or --desktop: the order's seed.")
     ] = None,
@@ -150,7 +153,9 @@ def run(
         raise BadInputError("name a study, or give --guests or --desktop")
     with bench() as opened:
         if guests:
-            study = plan_first_mile(opened.studies, opened.host, repeats, seed)
+            study = plan_first_mile(
+                opened.studies, opened.host, repeats or FIRST_MILE_REPEATS, seed
+            )
             say(f"planned {study.id}: {study.title}")
         elif desktop:
             if not opened.images.are_built:
@@ -158,7 +163,7 @@ def run(
             for image in [debian_image(opened.settings.guests, kind) for kind in RECIPES]:
                 if not image.is_built:
                     build_debian(image, say)
-            study = plan_desktop(opened.studies, opened.host, repeats, seed)
+            study = plan_desktop(opened.studies, opened.host, repeats or DESKTOP_REPEATS, seed)
             say(f"planned {study.id}: {study.title}")
         else:
             study = study_named(opened, name or "")

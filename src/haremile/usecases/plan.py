@@ -42,7 +42,10 @@ DESKTOP_MARGINS = {
     "disk.used": Margin(amount=50 * MIB),
 }
 """What matters in emulated guests, whose times swing with the neighbours."""
+DESKTOP_REPEATS = 5
 DESKTOP_TITLE = "What does the Mossgate desktop cost over a bare Osterfell?"
+FIRST_MILE_REPEATS = 8
+"""So many that one or two boots disturbed by the neighbours leave the large differences decided."""
 FIRST_MILE_TITLE = "Does an Osterfell with services boot later than a bare one?"
 
 
@@ -201,7 +204,7 @@ def desktop_installs(host: str) -> list[Install]:
 
 
 def plan_desktop(
-    studies: StudyRepository, host: str, blocks: int = 5, seed: int | None = None
+    studies: StudyRepository, host: str, blocks: int = DESKTOP_REPEATS, seed: int | None = None
 ) -> Study:
     """Plan the study of the bare system against the small desktop."""
     plan = checked_plan(DESKTOP_TITLE, desktop_installs(host), blocks, seed, DESKTOP_MARGINS)
@@ -209,7 +212,10 @@ def plan_desktop(
 
 
 def plan_first_mile(
-    studies: StudyRepository, host: str, blocks: int = 5, seed: int | None = None
+    studies: StudyRepository,
+    host: str,
+    blocks: int = FIRST_MILE_REPEATS,
+    seed: int | None = None,
 ) -> Study:
     """Plan the study of the two tiny real guests."""
     plan = checked_plan(FIRST_MILE_TITLE, guest_installs(host), blocks, seed, FIRST_MILE_MARGINS)

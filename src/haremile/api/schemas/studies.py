@@ -11,6 +11,7 @@ from haremile.core.records.bounds import MOST_VALUE
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Machine, PrecisionPlan, StudyState, System
+from haremile.usecases.plan import FIRST_MILE_REPEATS
 
 
 class MarginIn(BaseModel):
@@ -84,7 +85,7 @@ class StudyExtend(BaseModel):
 
 
 class FirstMileCreate(BaseModel):
-    blocks: Whole = Field(default=5, ge=1, le=500)
+    blocks: Whole = Field(default=FIRST_MILE_REPEATS, ge=1, le=500)
     seed: Whole | None = Field(default=None, ge=0, lt=2**53)
 
 

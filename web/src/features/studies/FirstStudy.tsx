@@ -11,15 +11,15 @@ type Props = { onGuests: () => void; onImport: () => void; isStarting: boolean }
 /** Nothing is there yet: what to do first. */
 export const FirstStudy = ({ onGuests, onImport, isStarting }: Props) => (
   <Room>
-    <Empty title="No study yet. Run a first one in two minutes.">
+    <Empty title="No study yet. Run a first one in three minutes.">
       <p>
         Two tiny real systems lie ready on this machine: Osterfell Base, and Osterfell Server, which starts
-        more. Boot each five times in shuffled order, and see whether the difference shows. It takes about two
-        minutes.
+        more. Boot each eight times in shuffled order, and see whether the difference shows. It takes two to
+        four minutes.
       </p>
       <Actions>
         <Button variant="contained" onClick={onGuests} disabled={isStarting} autoFocus>
-          Boot two real guests, 5 times each
+          Boot two real guests, 8 times each
         </Button>
         <Button variant="outlined" color="inherit" onClick={onImport}>
           Import readings that you have

@@ -30,11 +30,11 @@ export function StudiesPage() {
   const navigate = useNavigate()
   const [dialog, setDialog] = useState<'new' | 'import' | null>(null)
   const startGuests = () =>
-    firstMile.mutate(5, { onSuccess: (study) => void navigate(`/studies/${study.id}/run`) })
+    firstMile.mutate(8, { onSuccess: (study) => void navigate(`/studies/${study.id}/run`) })
   useShortcuts([
     { key: 'n', says: 'Plan a study', run: () => setDialog('new') },
     { key: 't', says: 'Import a readings file', run: () => setDialog('import') },
-    { key: 'g', says: 'Boot the two real guests, 5 times each', run: startGuests },
+    { key: 'g', says: 'Boot the two real guests, 8 times each', run: startGuests },
   ])
   const [fresh, setFresh] = useState('')
   const [notes, setNotes] = useState<readonly string[]>([])
@@ -62,7 +62,7 @@ export function StudiesPage() {
             <KeyHint name="N" />
           </Button>
           <Button variant="contained" onClick={startGuests} disabled={firstMile.isPending}>
-            Boot two real guests, 5 times each
+            Boot two real guests, 8 times each
             <KeyHint name="G" />
           </Button>
         </Actions>
