@@ -34,7 +34,12 @@ export const theme = createTheme({
     MuiButtonBase: { defaultProps: { disableRipple: true } },
     MuiButton: { defaultProps: { disableElevation: true } },
     MuiPaper: { defaultProps: { elevation: 0 }, styleOverrides: { root: { backgroundImage: 'none' } } },
-    MuiDialog: { styleOverrides: { paper: { border: '1px solid var(--hm-rule)' } } },
+    MuiDialog: {
+      styleOverrides: {
+        // what a form holds scrolls between its title and its buttons, which stay in sight
+        paper: { border: '1px solid var(--hm-rule)', '& > form': { display: 'contents' } },
+      },
+    },
     MuiTextField: { defaultProps: { size: 'small', fullWidth: true } },
     MuiTableCell: {
       styleOverrides: {
@@ -83,6 +88,8 @@ export const theme = createTheme({
       },
     },
     MuiInputBase: { styleOverrides: { root: { font: 'inherit' } } },
+    // the gap in the frame is as wide as the label that stands in it: three quarters of its size
+    MuiOutlinedInput: { styleOverrides: { notchedOutline: { '& legend': { fontSize: 12 } } } },
     MuiNativeSelect: { defaultProps: { disableUnderline: true } },
     MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13, color: 'var(--hm-soft)' } } },
     MuiTooltip: {

@@ -103,14 +103,16 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
             />
             <TextField
               name="seconds"
-              label="Boot: smallest difference that matters, s"
+              label="Margin of boot times, s"
+              helperText="The smallest difference that matters"
               type="number"
               defaultValue={0.5}
               slotProps={{ htmlInput: { min: 0.001, step: 'any' } }}
             />
             <TextField
               name="mib"
-              label="Memory: smallest difference that matters, MiB"
+              label="Margin of memory, MiB"
+              helperText="The smallest difference that matters"
               type="number"
               defaultValue={15}
               slotProps={{ htmlInput: { min: 0.001, step: 'any' } }}
