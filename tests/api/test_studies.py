@@ -1,8 +1,14 @@
+import threading
 from uuid import UUID
 
 import pytest
+from fastapi.testclient import TestClient
 
+from haremile.api.application import create_app
+from haremile.api.routers import studies
 from haremile.core.records.study import RunState
+from haremile.errors import NotFoundError
+from haremile.usecases.access import Role
 from haremile_probe.wire import dump_capture
 from helpers import capture_for, install, order
 
@@ -161,3 +167,26 @@ def test_the_methods_are_served_with_an_anchor_at_every_heading(client):
     for linked in ("two-lanes", "reliability"):
         assert f'id="{linked}"' in html
     assert "<script" not in html
+
+
+def test_the_page_of_findings_has_them_calculated_while_its_scripts_are_on_their_way(
+    bench, study, throwaway_url, monkeypatch, tmp_path
+):
+    (tmp_path / "assets").mkdir()
+    (tmp_path / "index.html").write_text("<p>the page</p>")
+    asked, came = [], threading.Event()
+
+    def calculated(_studies, _readings, study_id):
+        asked.append(study_id)
+        came.set()
+        raise NotFoundError("study", str(study_id))
+
+    monkeypatch.setattr(studies, "kept_findings", calculated)
+    headers = {"Authorization": f"Bearer {bench.access.add_person('Ida', Role.LOOK)}"}
+    app = create_app(bench, throwaway_url, tmp_path)
+    with TestClient(app, base_url="http://127.0.0.1:8642", headers=headers) as client:
+        assert "the page" in client.get(f"/studies/{study.id}/run").text
+        assert asked == []
+        assert "the page" in client.get(f"/studies/{study.id}/findings").text
+        assert came.wait(60)
+    assert asked == [study.id]

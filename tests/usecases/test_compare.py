@@ -1,16 +1,19 @@
+import threading
+
 from haremile.usecases import compare as module
 from haremile.usecases.compare import study_findings
 from haremile.usecases.import_readings import import_study
 
+ROWS = [
+    f"{system},Laptop,boot.total,{base + i / 10},s"
+    for system, base in (("Varrow 12", 10), ("Quillfern 8", 14))
+    for i in range(8)
+]
+BODY = ("system,machine,metric,value,unit\n" + "\n".join(ROWS) + "\n").encode()
+
 
 def test_findings_are_calculated_once_for_each_content_and_never_out_of_date(bench, monkeypatch):
-    rows = [
-        f"{system},Laptop,boot.total,{base + i / 10},s"
-        for system, base in (("Varrow 12", 10), ("Quillfern 8", 14))
-        for i in range(8)
-    ]
-    body = "system,machine,metric,value,unit\n" + "\n".join(rows) + "\n"
-    study = import_study(bench.studies, bench.readings, "Which?", body.encode())
+    study = import_study(bench.studies, bench.readings, "Which?", BODY)
     calculated = []
     real = module.find
     monkeypatch.setattr(module, "find", lambda *asked: calculated.append(1) or real(*asked))
@@ -29,3 +32,32 @@ def test_findings_are_calculated_once_for_each_content_and_never_out_of_date(ben
     before = len(calculated)
     assert median() == first
     assert len(calculated) == before, "the content of before is known"
+
+
+def test_who_asks_while_they_are_calculated_waits_for_them(bench, monkeypatch):
+    study = import_study(bench.studies, bench.readings, "At once?", BODY)
+    calculated, begun, may_end = [], threading.Event(), threading.Event()
+    real = module.find
+
+    def slow(*asked):
+        calculated.append(1)
+        begun.set()
+        assert may_end.wait(60)
+        return real(*asked)
+
+    monkeypatch.setattr(module, "find", slow)
+    monkeypatch.setattr(module, "_kept", type(module._kept)())
+    found = []
+
+    def ask():
+        found.append(study_findings(bench.studies, bench.readings, study.id))
+
+    first, second = threading.Thread(target=ask), threading.Thread(target=ask)
+    first.start()
+    assert begun.wait(60)
+    second.start()
+    may_end.set()
+    first.join(60)
+    second.join(60)
+    assert len(calculated) == 1
+    assert found[0] is found[1]

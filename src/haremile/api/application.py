@@ -117,11 +117,11 @@ def create_app(
     messages = MachineMessages(bench.machines.key_named)
     app.add_middleware(Guard, book=bench.access, machines=messages, access=access)
     if web is not None:
-        _serve_pages(app, web)
+        _serve_pages(app, bench, web)
     return app
 
 
-def _serve_pages(app: FastAPI, web: Path) -> None:
+def _serve_pages(app: FastAPI, bench: BenchParts, web: Path) -> None:
     index = web / "index.html"
     if not index.exists():
         raise MissingHereError("the pages are not built; run ./haremile serve, which builds them")
@@ -136,5 +136,6 @@ def _serve_pages(app: FastAPI, web: Path) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str, request: Request) -> HTMLResponse:
         """The page, whose styles carry the nonce of this answer alone."""
+        studies.findings_ahead(bench, path)
         body = text.replace(NONCE_PLACE, fresh_nonce(request.scope))
         return HTMLResponse(body, headers={"Cache-Control": "no-store"})

@@ -31,6 +31,8 @@ _known: OrderedDict[tuple[object, ...], bytes] = OrderedDict()
 """The digest of what stood at a study's last change."""
 
 _guard = threading.Lock()
+_under_way: dict[tuple[object, ...], threading.Lock] = {}
+"""Held by who calculates: whoever asks for the same meanwhile waits instead of calculating too."""
 
 
 def study_findings(
@@ -52,16 +54,33 @@ def kept_findings(
     """
     since = (study_id, with_aside, studies.last_change(study_id))
     with _guard:
-        known = _kept.get(_known.get(since, b""))
+        known = _known_since(since)
         if known is not None:
-            _kept.move_to_end(known.digest)
             return known
-    found = _found(studies, readings, study_id, with_aside)
-    with _guard:
-        _known[since] = found.digest
-        while len(_known) > MOST_KEPT:
-            _known.popitem(last=False)
+        turn = _under_way.setdefault(since, threading.Lock())
+    with turn:
+        with _guard:
+            known = _known_since(since)
+            if known is not None:
+                return known
+        try:
+            found = _found(studies, readings, study_id, with_aside)
+            with _guard:
+                _known[since] = found.digest
+                while len(_known) > MOST_KEPT:
+                    _known.popitem(last=False)
+        finally:
+            with _guard:
+                _under_way.pop(since, None)
     return found
+
+
+def _known_since(since: tuple[object, ...]) -> KeptFindings | None:
+    """What was calculated of this state; the guard is held."""
+    known = _kept.get(_known.get(since, b""))
+    if known is not None:
+        _kept.move_to_end(known.digest)
+    return known
 
 
 def _found(

@@ -1,5 +1,8 @@
 """Studies."""
 
+import re
+import threading
+from contextlib import suppress
 from functools import lru_cache
 from typing import Annotated
 from uuid import UUID
@@ -26,7 +29,7 @@ from haremile.api.schemas.studies import (
 from haremile.core.records.bounds import MOST_NUMBER
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Contender, Entrant, PrecisionPlan, Study, entrants
-from haremile.errors import BadInputError
+from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import write_readings
 from haremile.usecases.compare import MOST_KEPT, KeptFindings, kept_findings, study_findings
 from haremile.usecases.export_readings import export_lines
@@ -41,6 +44,10 @@ class StudyName(StringConvertor):
 
     regex = "(?!(?:first-mile|import)(?:/|$))[^/]+"
 
+
+FINDINGS_PAGE = re.compile(r"studies/([0-9a-f-]{36})/findings")
+_ahead = threading.BoundedSemaphore(2)
+"""So many are calculated ahead at once: beyond them a page waits for its own."""
 
 register_url_convertor("study", StudyName())
 MOST_RUNS = 2000
@@ -207,6 +214,23 @@ def get_findings(
     """What the study says so far, or would say with what was set aside."""
     found = kept_findings(bench.studies, bench.readings, study_id, with_aside)
     return _findings_answer(found).answer(request)
+
+
+def findings_ahead(bench: BenchParts, path: str) -> None:
+    """Begin with the findings that a page at this path will ask for, while its scripts are still on
+    their way. What fails here fails again when the page asks, and is told there."""
+    asked = FINDINGS_PAGE.fullmatch(path)
+    if asked is None or not _ahead.acquire(blocking=False):
+        return
+
+    def calculate() -> None:
+        try:
+            with suppress(HareMileError, ValueError):
+                _findings_answer(kept_findings(bench.studies, bench.readings, UUID(asked[1])))
+        finally:
+            _ahead.release()
+
+    threading.Thread(target=calculate, name="findings-ahead", daemon=True).start()
 
 
 @lru_cache(maxsize=MOST_KEPT)
