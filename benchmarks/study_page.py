@@ -5,14 +5,17 @@ stand, how long a change of measure and of baseline takes, and 20,000 readings i
 """
 
 import os
+import shutil
 import socket
 import statistics
 import subprocess
 import sys
+import tempfile
 import time
 from collections import defaultdict
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
 
 import numpy as np
 from common import signed_in, spread, throwaway_bench
@@ -23,8 +26,10 @@ from haremile.core.records.study import Install, Machine, System
 from haremile.usecases.import_readings import import_study
 from haremile.usecases.plan import checked_plan
 
+WEB = Path(__file__).resolve().parents[1] / "web"
+PLAIN = Path(__file__).with_name("plain_page")
 ROUNDS = 8
-COLD_ROUNDS = 3
+COLD_ROUNDS = 5
 PAUSE_S = 1.0
 BARS = "svg[aria-label^=Readings] path[d^=M]"
 DIFFERENCES, ABOUT = "svg[aria-label^=Differences]", "section h2 + span"
@@ -144,6 +149,38 @@ def change_ms(browser, kept, address: str, key: str, seen: str) -> list[float]:
     return taken
 
 
+@contextmanager
+def plain_page() -> Iterator[str]:
+    """A page of React and MUI with one button, built as ours is and served by a bare server."""
+    with tempfile.TemporaryDirectory() as folder:
+        source = Path(folder, "source")  # beside the modules that it imports, as the pages are
+        shutil.copytree(PLAIN, source)
+        (source / "node_modules").symlink_to(WEB / "node_modules")
+        built = Path(folder, "built")
+        build = [WEB / "node_modules/.bin/vite", "build", "--outDir", built, "--logLevel", "error"]
+        subprocess.run([*build, source], check=True)
+        port = str(free_port())
+        command = [sys.executable, "-m", "http.server", port, "--bind", "127.0.0.1"]
+        server = subprocess.Popen(
+            command, cwd=built, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+        )
+        try:
+            wait_for_port(int(port))
+            yield f"http://127.0.0.1:{port}/"
+        finally:
+            server.terminate()
+            server.wait(20)
+
+
+def wait_for_port(port: int) -> None:
+    while True:
+        try:
+            socket.create_connection(("127.0.0.1", port), 1).close()
+            return
+        except ConnectionRefusedError:
+            time.sleep(0.05)
+
+
 def _inside(browser, entry: str):
     """The list of studies, and what a browser that is signed in keeps."""
     return entry.partition("enter?")[0] + "studies", signed_in(browser, entry)
@@ -151,7 +188,7 @@ def _inside(browser, entry: str):
 
 def main() -> None:
     times: dict[str, list[float]] = defaultdict(list)
-    with throwaway_bench() as bench, sync_playwright() as playwright:
+    with throwaway_bench() as bench, plain_page() as plain, sync_playwright() as playwright:
         studies = {
             "large": import_study(bench.studies, bench.readings, "Large", large_file()),
             "crowded": import_study(bench.studies, bench.readings, "Crowded", crowded_file()),
@@ -174,6 +211,7 @@ def main() -> None:
         with served(bench.url) as entry:
             base, kept = _inside(browser, entry)
             for _ in range(ROUNDS):
+                times["one button"].append(load_ms(browser, kept, plain, "button"))
                 load("empty", base, "empty", "h2")
                 load("verdicts, calculated before", base, "large", ".verdict .says")
                 load("with its picture", base, "large", "svg[aria-label^=Readings]")

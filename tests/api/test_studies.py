@@ -7,7 +7,7 @@ from fastapi.testclient import TestClient
 from haremile.api.application import create_app
 from haremile.api.routers import studies
 from haremile.core.records.study import RunState
-from haremile.errors import NotFoundError
+from haremile.errors import NotFoundError, StoreUnavailableError
 from haremile.usecases.access import Role
 from haremile_probe.wire import dump_capture
 from helpers import capture_for, install, order
@@ -190,3 +190,23 @@ def test_the_page_of_findings_has_them_calculated_while_its_scripts_are_on_their
         assert "the page" in client.get(f"/studies/{study.id}/findings").text
         assert came.wait(60)
     assert asked == [study.id]
+
+
+def test_what_is_kept_is_not_told_while_the_store_is_away(client, study, bench, monkeypatch):
+    address = f"/api/studies/{study.id}"
+    kept = client.get(f"{address}/findings")
+    assert kept.status_code == 200
+
+    def away(*_asked):
+        raise StoreUnavailableError("the database does not answer")
+
+    with monkeypatch.context() as lost:
+        lost.setattr(type(bench.studies), "last_change", away)
+        for part in ("findings", "runs"):
+            told = client.get(f"{address}/{part}")
+            assert (told.status_code, told.json()["detail"]) == (
+                503,
+                "the database does not answer",
+            )
+    again = client.get(f"{address}/findings", headers={"If-None-Match": kept.headers["etag"]})
+    assert again.status_code == 304

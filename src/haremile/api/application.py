@@ -4,17 +4,15 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
-from fastapi import APIRouter, FastAPI, Request
-from fastapi.responses import HTMLResponse
+from fastapi import APIRouter, FastAPI
 from starlette.middleware.gzip import GZipMiddleware
-from starlette.staticfiles import StaticFiles
 from starlette.types import Lifespan
 
 from haremile import __version__
 from haremile.api.event_stream import EventBell
 from haremile.api.guard import Access, Guard
 from haremile.api.head import HeadAnswers
-from haremile.api.headers import fresh_nonce
+from haremile.api.pages import serve_pages
 from haremile.api.ports import BenchParts
 from haremile.api.problems import add_problem_handlers
 from haremile.api.recognition import MachineMessages
@@ -34,10 +32,6 @@ from haremile.api.routers import (
     studies,
     today,
 )
-from haremile.errors import MissingHereError, NotFoundError
-
-NONCE_PLACE = "__NONCE__"
-"""Where the page awaits the nonce of its styles."""
 
 DESCRIPTION = """The bench over HTTP. Everything needs a session or a key; errors are problem
 details (RFC 9457)."""
@@ -117,25 +111,5 @@ def create_app(
     messages = MachineMessages(bench.machines.key_named)
     app.add_middleware(Guard, book=bench.access, machines=messages, access=access)
     if web is not None:
-        _serve_pages(app, bench, web)
+        serve_pages(app, web, lambda path: studies.findings_ahead(bench, path))
     return app
-
-
-def _serve_pages(app: FastAPI, bench: BenchParts, web: Path) -> None:
-    index = web / "index.html"
-    if not index.exists():
-        raise MissingHereError("the pages are not built; run ./haremile serve, which builds them")
-    app.mount("/assets", StaticFiles(directory=web / "assets"), name="assets")
-
-    @app.get("/api/{path:path}", include_in_schema=False)
-    def unknown_endpoint(path: str) -> None:
-        raise NotFoundError("endpoint", f"/api/{path}")
-
-    text = index.read_text()
-
-    @app.get("/{path:path}", include_in_schema=False)
-    def page(path: str, request: Request) -> HTMLResponse:
-        """The page, whose styles carry the nonce of this answer alone."""
-        studies.findings_ahead(bench, path)
-        body = text.replace(NONCE_PLACE, fresh_nonce(request.scope))
-        return HTMLResponse(body, headers={"Cache-Control": "no-store"})

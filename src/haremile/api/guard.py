@@ -33,6 +33,7 @@ from haremile.api.entry_page import entry_page
 from haremile.api.headers import fresh_nonce, guarded, watched
 from haremile.api.problems import problem, problem_of
 from haremile.api.recognition import (
+    Lately,
     MachineMessages,
     Shown,
     capped,
@@ -122,6 +123,7 @@ class Guard:
         self._app, self._book, self._machines = app, book, machines
         self._access = access or Access()
         self._brake = Brake(time.monotonic)
+        self._lately = Lately(time.monotonic)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass on or refuse."""
@@ -184,8 +186,7 @@ class Guard:
         state["brake"] = self._brake
         if not OPEN.fullmatch(path):
             shown = Shown.of(scope, headers)
-            is_page = scope["method"] in SAFE and not path.startswith("/api/")
-            found = await run_sync(lambda: recognise(self._book, shown, page_only=is_page))
+            found = await self._recognised(scope, shown)
             if found is None:
                 refused = self._unknown(scope, headers, shown)
                 return await refused(scope, receive, send)
@@ -201,6 +202,18 @@ class Guard:
                 check_json(body)
             receive = again(body, receive)
         await self._app(scope, receive, send)
+
+    async def _recognised(self, scope: Scope, shown: Shown) -> Principal | None:
+        """Who asks; dozens of files of one page ask the book once."""
+        is_page = scope["method"] in SAFE and not scope["path"].startswith("/api/")
+        if is_page and scope["path"].startswith("/assets/"):
+            seen = self._lately.seen(shown)
+            if seen is not None:
+                return seen
+        found = await run_sync(lambda: recognise(self._book, shown, page_only=is_page))
+        if is_page and found is not None:
+            self._lately.note(shown, found)
+        return found
 
     def _unknown(self, scope: Scope, headers: Headers, shown: Shown) -> Response:
         """Somebody who is not recognised: a page is told how to come in, a program in words."""

@@ -30,6 +30,8 @@ PAGE_HEADER = "Haremile-Page"
 
 NONCE_LIFE_S = 600
 MOST_USED = 20_000
+LATELY_S = 5.0
+MOST_LATELY = 1000
 
 
 def cookie_name(scope: Scope) -> str:
@@ -79,6 +81,30 @@ def recognise(book: AccessRepository, shown: Shown, *, page_only: bool) -> Princ
     if shown.cookie is None or (shown.page is None and not page_only):
         return None
     return book.of_session(shown.cookie, None if page_only else shown.page)
+
+
+class Lately:
+    """Whose cookie was recognised within the last seconds. It is enough for the files of the pages,
+    which are the same for everybody and tell nothing of the bench."""
+
+    def __init__(self, clock: Callable[[], float]):
+        self._clock = clock
+        self._seen: OrderedDict[str, tuple[float, Principal]] = OrderedDict()
+
+    def note(self, shown: Shown, principal: Principal) -> None:
+        """The book recognised it just now."""
+        if shown.cookie is not None and shown.key is None:
+            self._seen[shown.cookie] = (self._clock(), principal)
+            self._seen.move_to_end(shown.cookie)
+            while len(self._seen) > MOST_LATELY:
+                self._seen.popitem(last=False)
+
+    def seen(self, shown: Shown) -> Principal | None:
+        """Who it was, None where that is longer ago."""
+        if shown.cookie is None or shown.key is not None:
+            return None
+        at, principal = self._seen.get(shown.cookie, (0.0, None))
+        return principal if self._clock() - at < LATELY_S else None
 
 
 def capped(principal: Principal, scope: Scope) -> Principal:

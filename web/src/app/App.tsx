@@ -1,6 +1,6 @@
 import GlobalStyles from '@mui/material/GlobalStyles'
 import { ThemeProvider } from '@mui/material/styles'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider } from '@tanstack/react-query'
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router'
 
 import { theme } from '@/theme/theme'
@@ -9,11 +9,8 @@ import { ShortcutProvider } from '@/ui/ShortcutProvider'
 
 import { NotHere } from './NotHere'
 import { FindingsPage, PAGES, RunPage, StudyFrame } from './pages'
+import { queries } from './queryClient'
 import { Shell } from './Shell'
-
-const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, staleTime: 30_000, refetchOnWindowFocus: false } },
-})
 
 export const App = () => (
   <ThemeProvider theme={theme} defaultMode="system">

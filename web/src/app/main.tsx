@@ -10,9 +10,12 @@ import { CacheProvider } from '@emotion/react'
 
 import { takePageSecret } from '@/api/session'
 
+import { askAhead } from './ahead'
 import { App } from './App'
+import { queries } from './queryClient'
 
 takePageSecret()
+askAhead(queries, window.location)
 const nonce = document.querySelector<HTMLMetaElement>('meta[property=csp-nonce]')?.content
 const styles = createCache({ key: 'hm', nonce })
 

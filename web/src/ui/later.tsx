@@ -15,10 +15,14 @@ class Guard extends Component<{ children: ReactNode }, { error: Error | null }> 
   }
 }
 
+const FIRST_PICTURE_MS = 2500
+/** So long the first picture has the network and the processor for itself. */
+
 const whenIdle = (work: () => void) =>
-  'requestIdleCallback' in window
-    ? void window.requestIdleCallback(work, { timeout: 4000 })
-    : void setTimeout(work, 1500)
+  void setTimeout(
+    () => ('requestIdleCallback' in window ? window.requestIdleCallback(work, { timeout: 4000 }) : work()),
+    FIRST_PICTURE_MS,
+  )
 
 /** Keeps the page's keys to itself, as the dialog will that is on its way: what is typed then is no command. */
 const ComingDialog = () => <Hidden role="dialog" aria-label="opening" aria-busy="true" />
