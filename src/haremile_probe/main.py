@@ -10,6 +10,7 @@ from typing import Any, Dict, Optional, Sequence
 
 from haremile_probe import VERSION
 from haremile_probe.jobs import MEASURES
+from haremile_probe.keeping import NoPlace, check_place
 from haremile_probe.runtime import BadInput, MissingHere, Refused, Run
 
 DONE, FAILED, BAD_INPUT, MISSING = 0, 1, 2, 3
@@ -65,7 +66,11 @@ def parser(asked: Sequence[str]) -> argparse.ArgumentParser:
 
 def _common(verb: argparse.ArgumentParser) -> None:
     verb.add_argument("--json", action="store_true", help="print the capture on stdout")
-    verb.add_argument("--out", metavar="FILE", help="where the capture goes; else into this folder")
+    verb.add_argument(
+        "--out",
+        metavar="PLACE",
+        help="where the capture goes, a file or a folder; else into this folder",
+    )
     verb.add_argument("--machine", help="the machine's name; else its host name")
     verb.add_argument("--system", help="the system's name; else what it states of itself")
     verb.add_argument("--quiet", action="store_true", help="no progress on stderr")
@@ -83,14 +88,16 @@ def main(arguments: Optional[Sequence[str]] = None) -> int:
         if asked.asked in DEEDS:
             return int(verb_module(asked.asked).act(run))
         return _measure(run)
-    except (BadInput, MissingHere, Refused, OSError) as error:
-        codes = {BadInput: BAD_INPUT, MissingHere: MISSING}
+    except (BadInput, MissingHere, NoPlace, Refused, OSError) as error:
+        codes = {BadInput: BAD_INPUT, NoPlace: BAD_INPUT, MissingHere: MISSING}
         return _refuse(str(error), codes.get(type(error), FAILED))
     except KeyboardInterrupt:
         return _refuse("interrupted; nothing was written", INTERRUPTED)
 
 
 def _measure(run: Run) -> int:
+    if run.asked.out:
+        check_place(run.asked.out)
     capture = verb_module(run.asked.asked).read(run)
     written = run.write(capture)
     if not run.asked.json:

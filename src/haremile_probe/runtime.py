@@ -11,6 +11,7 @@ from typing import List, Optional
 from haremile_probe.collect.sources import Sources
 from haremile_probe.interpret import account_of, capture_of
 from haremile_probe.interpret.account import Account
+from haremile_probe.keeping import keep
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.key_values import parse_os_release
 from haremile_probe.wire import Capture, dump_capture
@@ -71,20 +72,18 @@ class Run:
         return capture_of(account, self.asked.asked, new_id(), now_text(), machine, system)
 
     def write(self, capture: Capture) -> Optional[str]:
-        """Write the capture; return the file's name, None where it went to stdout alone."""
+        """Write the capture; return the file that holds it, None where it went to stdout alone."""
         body = dump_capture(capture)
         if self.asked.json:
             sys.stdout.write(body.decode() + "\n")
             if not self.asked.out:
                 return None
-        name = self.asked.out
-        if name is None:
-            name = "haremile-%s-%s.json" % (capture.asked, capture.id)
-        fresh = name + ".part"
-        with open(fresh, "wb") as file:
-            file.write(body)
-        os.replace(fresh, name)
-        return str(name)
+        name = "haremile-%s-%s.json" % (capture.asked, capture.id)
+        return keep(body, self.asked.out, name, self.warn)
+
+    def warn(self, text: str) -> None:
+        """Say on stderr what somebody has to know, asked to be quiet or not."""
+        print("%s: %s" % (self.asked.asked, text), file=sys.stderr, flush=True)
 
     def summary(self, capture: Capture) -> List[str]:
         """The capture in words: a line for each reading, and for each fault."""

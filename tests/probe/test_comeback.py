@@ -111,11 +111,14 @@ def test_captures_go_in_their_order_and_stay_while_the_server_is_away(home):
         outbox.keep(capture(number))
     server = Answers("taken", ServerAway("asleep"))
     with pytest.raises(ServerAway):
-        outbox.hand_in(server, lambda text: None)
+        outbox.hand_in(server, lambda text: None, [])
     assert b'"id": "01"' in server.bodies[0]
     assert [os.path.basename(path) for path in outbox.waiting()] == ["02.json", "03.json"]
     said = []
-    assert outbox.hand_in(Answers(ServerRefused(409, "other bytes"), "taken"), said.append) == 1
+    answers = Answers(ServerRefused(409, "other bytes"), "taken", "taken")
+    held = [capture(4)]
+    assert outbox.hand_in(answers, said.append, held) == 2
+    assert held == [], "what the disk had no room for was handed in too"
     assert "other bytes" in said[0]
     assert outbox.waiting() == []
     assert len(list((home / "probe/outbox").glob("*.refused"))) == 1, "kept for a person to see"

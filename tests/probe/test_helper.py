@@ -16,7 +16,7 @@ from haremile_probe.helper.client import HelperRefused, ask
 from haremile_probe.helper.serve import HelperServer, answer
 from haremile_probe.helper.verbs import VERBS, Asker, VerbError, done, resident_pages
 from haremile_probe.wire import Fault
-from haremile_probe.x.start_condition import resident_share
+from haremile_probe.x.start_condition import drop_caches, resident_share
 
 ME = Asker(os.geteuid())
 STRANGER = Asker(54321)
@@ -113,6 +113,18 @@ def test_looking_at_what_is_resident_reads_nothing(tmp_path):
         assert resident_pages(file.fileno(), 2**20) == first
         file.read(4096)
         assert resident_pages(file.fileno(), 2**20) > first or first == 256
+
+
+def test_proving_a_cold_start_without_a_helper_leaves_it_cold(tmp_path, monkeypatch):
+    monkeypatch.setenv("HAREMILE_PROBE_HELPER", str(tmp_path / "no helper"))
+    library = tmp_path / "library"
+    library.write_bytes(b"x" * 2**23)
+    with library.open("rb") as file:
+        os.fsync(file.fileno())
+        dropped = drop_caches([str(library)])
+        left = resident_pages(file.fileno(), 2**23)
+    assert dropped.how == "files"
+    assert left == 0, "the look itself would have had some of it read"
 
 
 @pytest.fixture

@@ -3,7 +3,7 @@
 import os
 import shutil
 import time
-from typing import Sequence
+from typing import Optional, Sequence, Tuple
 
 from haremile_probe.collect.sources import Sources
 from haremile_probe.interpret.about import RECORDER_WORDS
@@ -113,8 +113,24 @@ def read_updates(sources: Sources) -> None:
             sources.command(name, command, timeout_s=60.0, good_codes=good_codes)
 
 
-def read_applications(sources: Sources, names: Sequence[str]) -> None:
-    """Where each named application comes from and which version it states."""
+def _packaged(sources: Sources, path: str) -> Tuple[str, Optional[str]]:
+    """The package that a file comes from and its version, empty and None where none is known."""
+    if not shutil.which("dpkg-query"):
+        return "", None
+    owner = sources.output_of("application", ["dpkg-query", "-S", path]) or ""
+    package = owner.partition(": ")[0].partition(",")[0].strip()
+    if not package:
+        return "", None
+    asked = ["dpkg-query", "-W", "-f", "${Version}", package]
+    return package.partition(":")[0], sources.output_of("application", asked)
+
+
+def read_applications(sources: Sources, names: Sequence[str], may_run: bool = False) -> None:
+    """Where each named application comes from and its version there.
+
+    One that comes from no package is asked for its version only where it may be run for that: some
+    open a window at ``--version``, or take their time.
+    """
     for name in names:
         found = shutil.which(name)
         if found is None:
@@ -122,10 +138,11 @@ def read_applications(sources: Sources, names: Sequence[str]) -> None:
             continue
         real = os.path.realpath(found)
         lines = ["name=%s" % name, "path=%s" % found, "real=%s" % real]
-        version = sources.output_of("application", [found, "--version"], timeout_s=10.0)
+        package, version = _packaged(sources, real)
+        if package:
+            lines.append("package=%s" % package)
+        elif may_run:
+            version = sources.output_of("application", [found, "--version"], timeout_s=2.0)
         first = (version or "").strip().splitlines()[:1]
         lines += ["version=%s" % line[:120] for line in first]
-        if shutil.which("dpkg-query"):
-            owner = sources.output_of("application", ["dpkg-query", "-S", real]) or ""
-            lines.append("package=%s" % owner.partition(":")[0].strip())
         sources.add("application", "\n".join(lines) + "\n")

@@ -4,6 +4,9 @@ import json
 import os
 from typing import Any, Dict, Optional
 
+from haremile_probe.keeping import write_whole
+from haremile_probe.wire import Fault
+
 BOOT_ID = "/proc/sys/kernel/random/boot_id"
 
 
@@ -23,13 +26,16 @@ def remembered(name: str) -> Dict[str, Any]:
     return found if isinstance(found, dict) else {}
 
 
-def remember(name: str, facts: Dict[str, Any]) -> None:
-    """Keep this under its name."""
-    os.makedirs(state_folder(), exist_ok=True)
+def remember(name: str, facts: Dict[str, Any]) -> Optional[Fault]:
+    """Keep this under its name; the fault where this machine lets nothing be kept, which takes
+    nothing away from what was measured."""
     path = os.path.join(state_folder(), name + ".json")
-    with open(path + ".part", "w", encoding="utf-8") as file:
-        json.dump(facts, file, indent=1, sort_keys=True)
-    os.replace(path + ".part", path)
+    try:
+        os.makedirs(state_folder(), exist_ok=True)
+        write_whole(path, json.dumps(facts, indent=1, sort_keys=True).encode())
+    except OSError as error:
+        return Fault("denied", "remembering %s: %s: %s" % (name, path, error.strerror))
+    return None
 
 
 def boot_id() -> Optional[str]:

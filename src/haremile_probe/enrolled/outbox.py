@@ -5,18 +5,18 @@ from typing import Callable, List
 
 from haremile_probe.enrolled.enrolment import outbox_folder
 from haremile_probe.enrolled.server import Server, ServerRefused
+from haremile_probe.keeping import write_whole
 from haremile_probe.wire import Capture, dump_capture
 
 
 def keep(capture: Capture) -> str:
-    """Keep a capture on disk, so that no loss of power loses it; return its path."""
+    """Keep a capture on disk, so that no loss of power loses it; return its path.
+
+    Raises OSError where there is no room; nothing is left of it then.
+    """
     os.makedirs(outbox_folder(), exist_ok=True)
     path = os.path.join(outbox_folder(), capture.id + ".json")
-    with open(path + ".part", "wb") as file:
-        file.write(dump_capture(capture))
-        file.flush()
-        os.fsync(file.fileno())
-    os.replace(path + ".part", path)
+    write_whole(path, dump_capture(capture))
     return path
 
 
@@ -29,8 +29,10 @@ def waiting() -> List[str]:
     return [os.path.join(outbox_folder(), name) for name in names if name.endswith(".json")]
 
 
-def hand_in(server: Server, say: Callable[[str], None]) -> int:
-    """Hand everything in; return how many were taken. What the server refuses is put aside.
+def hand_in(server: Server, say: Callable[[str], None], held: List[Capture]) -> int:
+    """Hand everything in: what is on disk, and what was `held` in memory because that had no room
+    (taken out of the list as it goes). Return how many were taken. What the server refuses is put
+    aside.
 
     Raises
     ------
@@ -41,15 +43,26 @@ def hand_in(server: Server, say: Callable[[str], None]) -> int:
     for path in waiting():
         with open(path, "rb") as file:
             body = file.read()
-        try:
-            answer = server.post("/api/rigs/captures", body)
-        except ServerRefused as error:
-            if error.status == 403 and "key" in str(error):
-                raise  # it is this machine that is not wanted any more, not this capture
-            say("the server refused %s: %s" % (os.path.basename(path), error))
+        name = os.path.basename(path)
+        if _took(server, say, name, body):
+            os.remove(path)
+            taken += 1
+        else:
             os.replace(path, path + ".refused")
-            continue
-        say("%s: %s" % (os.path.basename(path), answer.get("became")))
-        os.remove(path)
-        taken += 1
+    while held:
+        taken += _took(server, say, held[0].id, dump_capture(held[0]))
+        held.pop(0)
     return taken
+
+
+def _took(server: Server, say: Callable[[str], None], name: str, body: bytes) -> bool:
+    """Whether the server took a capture; ServerAway and what ends this machine's work go on up."""
+    try:
+        answer = server.post("/api/rigs/captures", body)
+    except ServerRefused as error:
+        if error.status == 403 and "key" in str(error):
+            raise  # it is this machine that is not wanted any more, not this capture
+        say("the server refused %s: %s" % (name, error))
+        return False
+    say("%s: %s" % (name, answer.get("became")))
+    return True

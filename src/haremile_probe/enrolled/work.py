@@ -70,6 +70,7 @@ class Worker:
         self._enrolment, self._say = enrolment, say
         self._server = Server(enrolment.address, enrolment.secret, enrolment.pin)
         self._ended = threading.Event()
+        self._held: List[Capture] = []
         self._child: Optional["subprocess.Popen[str]"] = None
 
     def work(self) -> None:
@@ -79,7 +80,7 @@ class Worker:
         pause_s = self._enrolment.pause_s
         while not self._ended.is_set():
             try:
-                outbox.hand_in(self._server, self._say)
+                outbox.hand_in(self._server, self._say, self._held)
                 step = self._sign()
             except ServerAway as error:
                 self._say("the server is away (%s); next try in %.1f s" % (error, pause_s))
@@ -126,13 +127,21 @@ class Worker:
         if what == "run":
             capture = self._measured(step)
             if capture is not None:
-                outbox.keep(capture)
+                self._keep(capture)
         elif what == "restart":
             self._restart(step)
         else:
             if step.get("says"):
                 self._say(step["says"])
             self._ended.wait(float(step.get("seconds", self._enrolment.pause_s)))
+
+    def _keep(self, capture: Capture) -> None:
+        """On disk, or in memory until the server has it where the disk takes nothing."""
+        try:
+            outbox.keep(capture)
+        except OSError as error:
+            self._say("the outbox takes nothing (%s): held until handed in" % error.strerror)
+            self._held.append(capture)
 
     def _restart(self, step: Dict[str, Any]) -> None:
         try:
@@ -142,7 +151,7 @@ class Worker:
             self._say("restarting")
             _restart(self._enrolment.restart)
         except (MissingHere, OSError, HelperRefused) as error:
-            outbox.keep(self._failed(step, str(error)))
+            self._keep(self._failed(step, str(error)))
             return
         self._ended.wait(SIGN_S)  # the machine takes a moment to end this program
 

@@ -37,7 +37,7 @@ def read(run: Run) -> Capture:
     read_packages(sources)
     run.progress("asking for pending updates, without a network")
     read_updates(sources)
-    read_applications(sources, run.asked.application)
+    read_applications(sources, run.asked.application, may_run=True)
     return run.capture(run.account())
 
 

@@ -42,7 +42,8 @@ def read(run: Run) -> Capture:
         run.sources.faults.append(Fault("absent", "launch check: %s" % error))
     run.sources.add("check", json.dumps(found, indent=1, sort_keys=True))
     if "launch" in found:
-        remember("check", {"launch_resolution_s": found["launch"]["resolution_s"]})
+        fault = remember("check", {"launch_resolution_s": found["launch"]["resolution_s"]})
+        run.sources.faults += [fault] if fault else []
     return run.capture(run.account())
 
 

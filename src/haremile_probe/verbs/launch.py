@@ -4,6 +4,7 @@ import argparse
 import json
 import os
 import shutil
+from contextlib import suppress
 from typing import Any, Dict, List, Optional, Sequence, Tuple
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
@@ -13,7 +14,8 @@ from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.desktop_entry import parse_desktop_entry
 from haremile_probe.runtime import BadInput, Refused, Run, positive
 from haremile_probe.session_user import session_user
-from haremile_probe.wire import Capture
+from haremile_probe.wire import Capture, Fault
+from haremile_probe.x.display import DisplayGone, while_displayed
 from haremile_probe.x.launch import Launch, LaunchPlan, launch
 from haremile_probe.x.process_tree import become_subreaper
 from haremile_probe.x.quiet import wait_for_quiet
@@ -94,8 +96,8 @@ def read(run: Run) -> Capture:
     try:
         told = _Series(run, watch, command).launches(start, repeats)
     finally:
-        watch.close()
-    # asking for its version runs the program: only now, when no start can be spoiled by it
+        with suppress(DisplayGone), while_displayed():
+            watch.close()
     read_applications(run.sources, [command[0]])
     run.sources.add("launches", json.dumps(told, indent=1, sort_keys=True))
     return run.capture(run.account())
@@ -119,12 +121,16 @@ class _Series:
         self._check_start(start)
         if start in ("warm", "cache-dropped"):
             self.run.progress("once beforehand, not counted")
-            first = launch(self.watch, self.command, self.plan)
+            with while_displayed():
+                first = launch(self.watch, self.command, self.plan)
             self.files = tuple(first.files)
-        told = []
-        for number in range(1, repeats + 1):
-            self.run.progress("%s, %d of %d" % (start, number, repeats))
-            told.append(self._one(start))
+        told: List[Dict[str, Any]] = []
+        try:
+            for number in range(1, repeats + 1):
+                self.run.progress("%s, %d of %d" % (start, number, repeats))
+                told.append(self._one(start))
+        except (DisplayGone, KeyboardInterrupt) as stop:
+            self._cut_short(stop, len(told), repeats)
         self._remember()
         return {
             "command": list(self.command),
@@ -132,6 +138,15 @@ class _Series:
             "launches": told,
             "resolution_s": remembered("check").get("launch_resolution_s"),
         }
+
+    def _cut_short(self, stop: BaseException, done: int, wanted: int) -> None:
+        """What was measured before is kept; where that is nothing, the stop goes on."""
+        if not done:
+            raise stop
+        why = "the X server went away" if isinstance(stop, DisplayGone) else "interrupted"
+        said = "launches: %s after %d of %d" % (why, done, wanted)
+        self.run.warn(said)
+        self.run.sources.faults.append(Fault("unreadable", said))
 
     def _check_start(self, start: str) -> None:
         """Refuse a first start that we know is none: we launched it before."""
@@ -144,7 +159,8 @@ class _Series:
     def _remember(self) -> None:
         known = remembered("launched")
         known[self.command[0]] = {"boot": boot_id()}
-        remember("launched", known)
+        fault = remember("launched", known)
+        self.run.sources.faults += [fault] if fault else []
 
     def _one(self, start: str) -> Dict[str, Any]:
         proof: Dict[str, Any] = {}
@@ -152,7 +168,8 @@ class _Series:
             dropped = drop_caches(self.files)
             proof = {"dropped": dropped.how, "resident_share": dropped.resident_share}
         is_quiet, share = wait_for_quiet(MOST_BUSY_SHARE, self.run.asked.quiet_limit)
-        found = launch(self.watch, self.command, self.plan)
+        with while_displayed():
+            found = launch(self.watch, self.command, self.plan)
         self.files = tuple(found.files) or self.files
         return {**_facts(found), **proof, "was_quiet": is_quiet, "busy_before": round(share, 4)}
 

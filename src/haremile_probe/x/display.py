@@ -1,10 +1,26 @@
 """The connection to the X server."""
 
 import os
-from typing import Any, List, Optional
+from contextlib import contextmanager
+from typing import Any, Iterator, List, Optional
 
 from haremile_probe.runtime import MissingHere
 from haremile_probe.wire import Fault
+
+
+class DisplayGone(MissingHere):
+    """The X server went away while it was watched."""
+
+
+@contextmanager
+def while_displayed() -> Iterator[None]:
+    """Raises DisplayGone where the server goes meanwhile."""
+    from Xlib import error
+
+    try:
+        yield
+    except error.ConnectionClosedError as met:
+        raise DisplayGone("the X server went away: %s" % met) from None
 
 
 def open_display() -> Any:

@@ -1,7 +1,7 @@
 """Cold and warm starts: bringing one about, and the proof that it was one."""
 
 import os
-from typing import Dict, Iterable, List, NamedTuple, Set
+from typing import Dict, Iterable, List, NamedTuple, Optional, Set
 
 from haremile_probe.helper.client import HelperRefused, ask
 
@@ -45,9 +45,18 @@ def drop_caches(files: Iterable[str]) -> Dropped:
     Raises OSError where neither can be done.
     """
     names = sorted(files)
+    how = _drop(names)
+    share = _told_share(names)
+    if share is None:
+        share = _share_by_reads(names)
+        _drop(names)  # reads that may not wait still have the kernel read ahead
+    return Dropped(how, share)
+
+
+def _drop(names: Iterable[str]) -> str:
     try:
         ask("drop-caches")
-        return Dropped("kernel", resident_share(names))
+        return "kernel"
     except (OSError, HelperRefused):
         pass  # an ordinary user without a helper: only the files' own pages can be dropped
     for name in names:
@@ -56,21 +65,29 @@ def drop_caches(files: Iterable[str]) -> Dropped:
             os.posix_fadvise(descriptor, 0, 0, os.POSIX_FADV_DONTNEED)
         finally:
             os.close(descriptor)
-    return Dropped("files", resident_share(names))
+    return "files"
 
 
 def resident_share(names: List[str]) -> float:
     """Share of pages that are in memory: told by the kernel through the helper, else by reads that
-    may not wait for storage.
-
-    Which pages are resident is not told to everyone; a read with RWF_NOWAIT fails where it would
-    have to wait (preadv2(2)). 0 for no files.
+    may not wait for storage, which warm what they look at. 0 for no files.
     """
+    share = _told_share(names)
+    return _share_by_reads(names) if share is None else share
+
+
+def _told_share(names: List[str]) -> Optional[float]:
+    """As the kernel tells root, who asks through the helper; None where there is none."""
     try:
         told = ask("residency", files=names[:MOST_FILES])
-        return told["resident"] / told["pages"] if told["pages"] else 0.0
     except (OSError, HelperRefused):
-        pass  # no helper here, or a file that went away
+        return None  # no helper here, or a file that went away
+    return told["resident"] / told["pages"] if told["pages"] else 0.0
+
+
+def _share_by_reads(names: List[str]) -> float:
+    """Which pages are resident is not told to everyone; a read with RWF_NOWAIT fails where it would
+    have to wait (preadv2(2)), but has the kernel fetch what it asked for."""
     probed, resident = 0, 0
     for name in names:
         try:
@@ -78,10 +95,14 @@ def resident_share(names: List[str]) -> float:
         except OSError:
             continue
         try:
+            os.posix_fadvise(descriptor, 0, 0, os.POSIX_FADV_RANDOM)  # no more than is asked for
             size = os.fstat(descriptor).st_size
-            for offset in range(0, size, max(size // PROBED_PAGES // PAGE, 1) * PAGE):
-                probed += 1
-                resident += _is_resident(descriptor, offset)
+            offsets = range(0, size, max(size // PROBED_PAGES // PAGE, 1) * PAGE)
+            absent = [offset for offset in offsets if not _is_resident(descriptor, offset)]
+            probed += len(offsets)
+            resident += len(offsets) - len(absent)
+            for offset in absent:  # what is still being fetched could not be dropped
+                os.pread(descriptor, 1, offset)
         finally:
             os.close(descriptor)
     return resident / probed if probed else 0.0
