@@ -18,7 +18,8 @@
     ├── StoreUnavailableError       the database does not answer          exit 1, 503
     └── RunFailedError              a run that gave no readings; its reason is a result
         ├── RunTimedOutError        no result within the procedure's time
-        ├── NoSpaceError            the disk changes of a guest have no room
+        ├── NotMeasuredError        a fault of ours, never counted against the system
+        │   └── NoSpaceError        the disk changes of a guest have no room
         ├── GuestHungError
         ├── GuestPanickedError
         └── GuestDiedError
@@ -130,7 +131,14 @@ class RunTimedOutError(RunFailedError):
     reason = "timed out"
 
 
-class NoSpaceError(RunFailedError):
+class NotMeasuredError(RunFailedError):
+    """It could not be measured, by a fault of ours or for want of a right: never counted against
+    the system."""
+
+    reason = "could not measure"
+
+
+class NoSpaceError(NotMeasuredError):
     """There is no room for the disk changes of a guest."""
 
     reason = "no space"

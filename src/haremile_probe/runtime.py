@@ -14,7 +14,7 @@ from haremile_probe.interpret.account import Account
 from haremile_probe.keeping import keep
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.key_values import parse_os_release
-from haremile_probe.wire import Capture, dump_capture
+from haremile_probe.wire import NOT_MEASURED, Capture, dump_capture
 
 MIB = 2.0**20
 
@@ -89,7 +89,8 @@ class Run:
         """The capture in words: a line for each reading, and for each fault."""
         lines = ["%s: %s on %s" % (capture.asked, capture.system, capture.machine)]
         if capture.reason:
-            lines.append("failed: %s" % capture.reason)
+            what = "could not measure" if capture.outcome == NOT_MEASURED else "failed"
+            lines.append("%s: %s" % (what, capture.reason))
         for reading in capture.readings:
             own = ", ".join("%s %s" % pair for pair in sorted(reading.conditions.items()))
             text = shown(reading.value, reading.unit)

@@ -18,7 +18,10 @@ CAPTURE_FORMAT = "haremile-capture/1"
 FRAME = "HM1"
 PORT_NAME = "haremile.probe"
 FAULT_KINDS = ("denied", "absent", "unreadable", "timed-out")
-OUTCOMES = ("done", "failed")
+NOT_MEASURED = "could-not-measure"
+"""Nothing came of it because of us, or of a right that is missing: no failure of the system."""
+
+OUTCOMES = ("done", "failed", NOT_MEASURED)
 REFUSED = "refused"
 """What the reason of a failed capture begins with where the machine would not do what was asked."""
 
@@ -176,7 +179,8 @@ def load_capture(body: bytes) -> Capture:
             raise WireError("the capture lacks %s" % name)
     capture: Capture = _decoded(Capture, document, "the capture")
     if capture.outcome not in OUTCOMES:
-        raise WireError("unknown outcome: %s; expected one of done, failed" % capture.outcome[:40])
+        known = ", ".join(OUTCOMES)
+        raise WireError("unknown outcome: %s; expected one of %s" % (capture.outcome[:40], known))
     for fault in capture.faults:
         if fault.kind not in FAULT_KINDS:
             known = ", ".join(FAULT_KINDS)

@@ -1,3 +1,4 @@
+import json
 from uuid import uuid4
 
 import pytest
@@ -5,6 +6,7 @@ import pytest
 from haremile.core.records.study import RunState
 from haremile.errors import RunFailedError
 from haremile.usecases.conduct import Conductor
+from haremile.usecases.import_readings import import_study
 from haremile.usecases.plan import checked_plan
 from helpers import FakeRig, install
 
@@ -74,3 +76,51 @@ def test_today_is_told(client, planned):
     assert (machine["name"], machine["left"], machine["now"]) == ("Bench", 4, None)
     assert [one["contender"] for one in machine["next"]] != []
     assert told["actions_needed"][0]["study_id"] == str(planned.id)
+
+
+def test_a_failed_run_is_set_aside_with_its_reason_and_let_count_again(client, bench):
+    rows = [
+        f"{system},Laptop,boot.total,{base + i / 10},s,done,"
+        for system, base in (("Varrow 12", 10), ("Quillfern 8", 14))
+        for i in range(8)
+    ]
+    rows.append("Quillfern 8,Laptop,boot.total,,s,failed,panicked: no init")
+    rows.append("Varrow 12,Laptop,boot.total,,s,could-not-measure,no right to read the log")
+    body = "system,machine,metric,value,unit,outcome,reason\n" + "\n".join(rows) + "\n"
+    study = import_study(bench.studies, bench.readings, "Aside?", body.encode())
+    address = f"/api/studies/{study.id}"
+
+    def reliability(search=""):
+        rows = client.get(f"{address}/findings{search}").json()["reliability"]
+        return {row["lane_no"]: row["failed"] for row in rows[0]["lanes"]}, rows[0]["sentence"]
+
+    told, text = reliability()
+    assert sorted(told.values()) == [0, 1], "what could not be measured is no failure"
+    assert "failed in 1 of 9" in text
+    (run,) = [r for r in client.get(f"{address}/runs").json()["runs"] if r["state"] == "failed"]
+    aside = f"/api/runs/{run['id']}/set-aside"
+    assert client.put(aside, json={"reason": "the plug was out"}).status_code == 204
+    assert sorted(reliability()[0].values()) == [0, 0]
+    assert sorted(reliability("?with_aside=true")[0].values()) == [0, 1]
+    sheet = client.get(f"{address}/runs").json()["runs"]
+    (kept,) = [r for r in sheet if r["id"] == run["id"]]
+    assert kept["reason"].startswith("set aside: the plug was out")
+    assert client.put(aside, json={"reason": "twice"}).status_code == 409
+    assert client.put(aside, json={"reason": None}).status_code == 204
+    assert reliability() == (told, text)
+    done = next(r for r in sheet if r["state"] == "done")
+    assert client.put(f"/api/runs/{done['id']}/set-aside", json={"reason": "x"}).status_code == 409
+    answer = client.post(f"{address}/plan-failed-again").json()
+    assert answer["runs"] == 2, "what could not be measured is tried again too"
+
+
+def test_readings_of_memory_alone_are_of_no_boots(client, bench):
+    rows = [
+        f"{system},Laptop,memory.used,{base + i},MiB"
+        for system, base in (("Varrow 12", 500), ("Quillfern 8", 700))
+        for i in range(8)
+    ]
+    body = "system,machine,metric,value,unit\n" + "\n".join(rows) + "\n"
+    study = import_study(bench.studies, bench.readings, "Lighter?", body.encode())
+    found = client.get(f"/api/studies/{study.id}/findings").json()
+    assert "boots" not in json.dumps(found)

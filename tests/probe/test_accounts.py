@@ -246,7 +246,7 @@ def test_memory_that_does_not_settle_gives_no_idle_reading_and_says_so():
     assert account.readings == []
     assert [fault.kind for fault in account.faults] == ["timed-out"]
     capture = capture_of(account, "idle", "0", "t", "m", "s")
-    assert capture.outcome == "failed"
+    assert capture.outcome == "could-not-measure"
     assert "did not settle" in capture.reason
 
 

@@ -72,12 +72,13 @@ def test_a_failed_run_is_a_result_and_the_study_goes_on(bench, study):
     assert conductor(bench, rig).conduct(study.id)
     runs = bench.studies.runs(study.id)
     failed = [run for run in runs if run.state is RunState.FAILED]
-    assert [run.reason for run in failed] == [
-        "panicked: the guest's kernel panicked: no init",
-        "failed: the rig met: no space left",
-        "failed: what?",
-        "failed: the rig met: not a framed record: 'x'",
-    ]
+    assert [run.reason for run in failed] == ["panicked: the guest's kernel panicked: no init"]
+    ours = [run.reason for run in runs if run.state is RunState.VOID]
+    assert ours == [
+        "could not measure: the rig met: no space left",
+        "could not measure: what?",
+        "could not measure: the rig met: not a framed record: 'x'",
+    ], "never counted against the system"
     capture = load_capture(bench.readings.capture_of_run(failed[0].id).body)
     assert capture.outcome == "failed"
     assert "Kernel panic" in capture.text_of("log-tail")
@@ -303,7 +304,7 @@ def test_a_procedure_that_a_rig_cannot_do_is_refused_beforehand(bench):
     assert len(rig.orders) == 8
 
 
-def test_what_a_rig_brings_that_cannot_be_kept_is_a_failed_run_with_its_evidence(bench, study):
+def test_what_a_rig_brings_that_cannot_be_kept_is_no_result_and_leaves_its_evidence(bench, study):
     def twice(asked):
         capture = capture_for(asked)
         capture.readings.append(capture.readings[0])
@@ -312,7 +313,7 @@ def test_what_a_rig_brings_that_cannot_be_kept_is_a_failed_run_with_its_evidence
 
     assert conductor(bench, FakeRig([twice])).conduct(study.id)
     first = bench.studies.runs(study.id)[0]
-    assert first.state is RunState.FAILED
+    assert first.state is RunState.VOID
     assert "boot.total by host-marker stands 2 times" in first.reason
     capture = load_capture(bench.readings.capture_of_run(first.id).body)
     assert capture.text_of("serial") == "the last it said"
@@ -323,5 +324,5 @@ def test_a_time_limit_that_is_none_fails_its_run_and_not_the_study(bench):
     study = bench.studies.create(checked_plan("Q", [odd, install("B")], 1, seed=1))
     assert conductor(bench, FakeRig()).conduct(study.id)
     by_lane = {run.lane_no: run for run in bench.studies.runs(study.id)}
-    assert by_lane[1].reason == "failed: limit_s is in seconds, not soon"
+    assert by_lane[1].reason == "could not measure: limit_s is in seconds, not soon"
     assert by_lane[2].state is RunState.DONE

@@ -2,7 +2,7 @@
 
 import json
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -14,7 +14,7 @@ from haremile.core.records.bounds import (
     parse_instant,
 )
 from haremile.core.records.conditions import checked
-from haremile.core.records.metrics import METHODS, metric
+from haremile.core.records.metrics import METHODS, check_possible, metric
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings, rows_in
@@ -178,7 +178,7 @@ def checked_capture(capture: Capture) -> Capture:
     for number, reading in enumerate(capture.readings, start=1):
         checked(reading.conditions)
         try:
-            _check_reading(reading)
+            _check_reading(reading, capture.conditions)
         except BadInputError as error:
             raise BadInputError(f"reading {number}: {error}") from None
     _check_traces(capture)
@@ -189,12 +189,13 @@ def checked_capture(capture: Capture) -> Capture:
     return capture
 
 
-def _check_reading(reading: CaptureReading) -> None:
+def _check_reading(reading: CaptureReading, conditions: Mapping[str, str]) -> None:
     known = metric(reading.metric)
     value, unit = to_canonical(reading.value, reading.unit)
     if unit != known.unit:
         raise BadInputError(f"{known.key} is measured in {known.unit}, not {reading.unit}")
     checked_value(value, may_be_negative=known.key.startswith("own."))
+    check_possible(known, value, conditions)
     if reading.method not in METHODS:
         raise BadInputError(f"unknown method: {reading.method}")
     step = reading.resolution and to_canonical(reading.resolution, reading.unit)[0]

@@ -17,7 +17,7 @@ from haremile.core.records.bounds import (
     parse_instant,
 )
 from haremile.core.records.conditions import KEYS
-from haremile.core.records.metrics import CATALOGUE, METHODS, metric
+from haremile.core.records.metrics import CATALOGUE, METHODS, check_possible, metric
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, ReadingsFileError, UnitError, UnknownMetricError
 
@@ -329,14 +329,19 @@ class _Table:
             return None
         return known
 
-    def _value(self, key: str, unit: tuple[float, str], outcome: str) -> float | None:
+    def _value(self, shared: "_Shared") -> float | None:
         value = self.number_in("value")
         if value is None:
-            if outcome == DONE and not self.raw("value"):
+            if shared.outcome == DONE and not self.raw("value"):
                 self.fault("value", "no value, though the outcome is done")
             return None
         try:
-            return checked_value(value * unit[0], may_be_negative=key.startswith("own."))
+            meant = checked_value(
+                value * shared.unit[0], may_be_negative=shared.metric.startswith("own.")
+            )
+            if shared.unit[1]:  # else its metric or unit is none, which is told already
+                check_possible(metric(shared.metric), meant, shared.conditions)
+            return meant
         except BadInputError as error:
             self.fault("value", str(error))
             return None
@@ -392,7 +397,7 @@ class _Table:
             install=shared.install,
             metric=shared.metric,
             method=shared.method,
-            value=self._value(shared.metric, shared.unit, shared.outcome),
+            value=self._value(shared),
             unit=shared.unit[1],
             resolution=self._resolution(shared.unit) if stripped[place["resolution"]] else None,
             run=(self.text("run") or None) if stripped[place["run"]] else None,

@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from haremile.usecases.ports import RunOrder
-from haremile_probe.wire import Capture, CaptureReading, Evidence, Ticket
+from haremile_probe.wire import NOT_MEASURED, Capture, CaptureReading, Evidence, Ticket
 
 
 def answer_to(
@@ -19,6 +19,9 @@ def answer_to(
     What the plan states of a run (the application of a launch by its name) stands before what the
     probe saw of it (its command), so that all contenders' readings carry the same name.
     """
+    seen = () if capture.outcome == "failed" else readings
+    if seen and capture.outcome == NOT_MEASURED:  # from outside it was measured all the same
+        capture = replace(capture, outcome="done", reason=None)
     return replace(
         capture,
         asked=order.procedure,
@@ -26,6 +29,6 @@ def answer_to(
         system=order.install.system.name,
         ticket=Ticket(str(order.run_id), order.attempt),
         conditions={**capture.conditions, **conditions, **order.conditions},
-        readings=[*capture.readings, *(readings if capture.outcome == "done" else ())],
+        readings=[*capture.readings, *seen],
         evidence=[*capture.evidence, *evidence],
     )

@@ -10,7 +10,11 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
-from haremile.errors import MissingHereError, RunFailedError, StoreUnavailableError
+from haremile.errors import (
+    MissingHereError,
+    NotMeasuredError,
+    StoreUnavailableError,
+)
 from haremile.rigs.answers import answer_to
 from haremile.rigs.probe_words import PROCEDURES, probe_job
 from haremile.usecases.ports import MachineJob, MachineQueue, ReportPhase, RunOrder
@@ -61,9 +65,9 @@ class EnrolledRig:
             told: set[str] = set()
             while job.body is None:
                 if ended.is_set():
-                    raise RunFailedError("ended before the machine answered", _said(job))
+                    raise NotMeasuredError("ended before the machine answered", _said(job))
                 if job.stage == "over":
-                    raise RunFailedError("this attempt was given up")
+                    raise NotMeasuredError("this attempt was given up")
                 told = _tell(job, told, report_phase)
                 self._wait(ended, LOOK_S)
                 job = self._looked(order, job)

@@ -9,7 +9,10 @@ from pathlib import Path
 from uuid import UUID
 
 from haremile.core.records.procedures import PROCEDURES
-from haremile.errors import BadInputError, RunFailedError
+from haremile.errors import (
+    BadInputError,
+    NotMeasuredError,
+)
 from haremile.processes import child_command, child_environment
 from haremile.rigs.answers import answer_to
 from haremile.rigs.probe_words import probe_words
@@ -78,4 +81,4 @@ def _read(code: int, out: bytes, errors: bytes) -> Capture:
         return load_capture(out)
     except WireError:
         ended = f"the probe was ended by signal {-code}" if code < 0 else "the probe gave nothing"
-        raise RunFailedError(said or ended, said) from None
+        raise NotMeasuredError(said or ended, said) from None

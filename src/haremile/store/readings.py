@@ -511,7 +511,7 @@ class _Intake:
         (name, _), (_, written) = _lane_conditions(kind), _kept_conditions(kind)
         block = item.block or self._free_block(contender, item.procedure, name)
         key = (block, contender, item.procedure, name, item.repeat)
-        state = (RunState.DONE if item.done else RunState.FAILED).value
+        state = item.state.value
         run = self._known.get(key)
         if run is None:
             self._position += 1

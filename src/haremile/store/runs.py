@@ -12,7 +12,7 @@ from uuid_utils.compat import uuid7
 
 from haremile.core.records.conditions import checked
 from haremile.core.records.rigs import rig_traits
-from haremile.core.records.study import RunState
+from haremile.core.records.study import HAD_FAILED, SET_ASIDE, RunState, run_end
 from haremile.errors import (
     CaptureConflictError,
     ConflictError,
@@ -215,7 +215,7 @@ class PostgresRunQueue:
         StaleAttemptError
             If the attempt was overtaken; the capture is kept as evidence, readings are not.
         """
-        ended = RunState.DONE if capture.outcome == "done" else RunState.FAILED
+        ended = run_end(capture.outcome)
         with database.atomic():
             kept = keep_capture(UUID(capture.id), body, CAPTURE_FORMAT, capture.made_at)
             found = self._fence(lease)
@@ -304,15 +304,33 @@ class PostgresRunQueue:
 
     @connected
     def plan_failed_again(self, study_id: UUID) -> int:
-        """Plan every failed run of a study as a new attempt; return how many there were."""
+        """Plan every run that failed or could not be measured as a new attempt; return how many."""
         with database.atomic():
+            is_ours = (RunRow.state == RunState.VOID) & ~RunRow.reason.startswith(SET_ASIDE)
             failed = RunRow.select().where(
-                RunRow.study == study_id, RunRow.state == RunState.FAILED
+                RunRow.study == study_id, (RunRow.state == RunState.FAILED) | is_ours
             )
             found = [row.id for row in failed.for_update()]
             for run_id in found:
                 self._plan(study_id, run_id)
         return len(found)
+
+    @connected
+    def set_aside(self, run_id: UUID, reason: str | None) -> None:
+        """Set a failed run aside with a reason, or let it count again where that is None."""
+        with database.atomic():
+            row = RunRow.select().where(RunRow.id == run_id).for_update().first()
+            if row is None:
+                raise NotFoundError("run", run_id)
+            is_aside = row.state == RunState.VOID and (row.reason or "").startswith(SET_ASIDE)
+            if reason is not None and row.state == RunState.FAILED:
+                state, said = RunState.VOID, f"{SET_ASIDE}{reason}{HAD_FAILED}{row.reason}"
+            elif reason is None and is_aside:
+                state, said = RunState.FAILED, row.reason.partition(HAD_FAILED)[2]
+            else:
+                raise ConflictError(f"a run that is {row.state} is not set aside as a failed one")
+            RunRow.update(state=state, reason=said).where(RunRow.id == run_id).execute()
+            self._events.add("run.set_aside", row.study_id, run_id, reason=reason)
 
     def _plan(self, study_id: UUID, run_id: UUID) -> None:
         RunRow.update(state=RunState.PLANNED, reason=None).where(RunRow.id == run_id).execute()

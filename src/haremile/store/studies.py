@@ -14,6 +14,8 @@ from haremile.core.records.conditions import condition_hash
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import (
+    HAD_FAILED,
+    SET_ASIDE,
     Contender,
     PrecisionPlan,
     Run,
@@ -65,7 +67,8 @@ OUTCOMES = """
     join contender on contender.id = run.contender_id
     join install on install.id = contender.install_id
     join machine on machine.id = install.machine_id
-    where run.study_id = %s and not run.state = any(%s)
+    where run.study_id = %s and (not run.state = any(%s)
+        or (%s and run.state = 'void' and starts_with(run.reason, %s)))
     order by run.position, run.procedure
 """
 COUNTS = """
@@ -249,20 +252,23 @@ class PostgresStudyRepository:
         ]
 
     @connected
-    def outcomes(self, study_id: UUID) -> list[RunOutcome]:
-        """The run sheet as findings need it."""
-        return [_outcome(row) for row in rows_of(OUTCOMES, study_id, NO_RESULT)]
+    def outcomes(self, study_id: UUID, with_aside: bool = False) -> list[RunOutcome]:
+        """The run sheet as findings need it; failed runs that were set aside only `with_aside`."""
+        rows = rows_of(OUTCOMES, study_id, NO_RESULT, with_aside, SET_ASIDE)
+        return [_outcome(row) for row in rows]
 
 
 def _outcome(row: Any) -> RunOutcome:
-    reason = (row.reason or "") if row.state == RunState.FAILED else ""
+    state = RunState.FAILED if row.state == RunState.VOID else RunState(row.state)
+    said = (row.reason or "").rpartition(HAD_FAILED)[2]
+    reason = said if state is RunState.FAILED else ""
     return RunOutcome(
         lane_no=row.lane_no,
         machine=row.name,
         procedure=row.procedure,
-        state=RunState(row.state),
+        state=state,
         block=row.block,
-        timed_out=bool(reason) and is_time_out(row.state, reason),
+        timed_out=bool(reason) and is_time_out(state, reason),
         start=row.start or "",
         app=row.app or "",
         reason=reason,

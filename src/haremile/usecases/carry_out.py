@@ -12,6 +12,7 @@ from haremile.core.records.procedures import procedure_of
 from haremile.errors import (
     HareMileError,
     MissingHereError,
+    NotMeasuredError,
     RunFailedError,
     RunTimedOutError,
     StoreUnavailableError,
@@ -21,7 +22,7 @@ from haremile.formats.guest_records import add_idle_readings
 from haremile.usecases.ports import EventLog, Lease, ReportPhase, Rig, RunOrder, RunQueue
 from haremile.usecases.worker import Worker
 from haremile_probe import VERSION
-from haremile_probe.wire import Capture, Evidence, Ticket, dump_capture
+from haremile_probe.wire import NOT_MEASURED, Capture, Evidence, Ticket, dump_capture
 
 RECORDS = "marks"
 """Evidence of a system that only writes its records down: readings are then still to be read."""
@@ -84,7 +85,7 @@ class RunCarrier:
             limit_s = float(lease.install.recipe.get("limit_s", usual_s))
         except ValueError:
             stated = lease.install.recipe["limit_s"]
-            return failed_capture(order, RunFailedError(f"limit_s is in seconds, not {stated}"))
+            return failed_capture(order, NotMeasuredError(f"limit_s is in seconds, not {stated}"))
         timer = self._timer(limit_s, lambda: self._time_out(worker, run.id))
         timer.start()
         try:
@@ -106,10 +107,10 @@ class RunCarrier:
         except (MissingHereError, StoreUnavailableError):
             raise
         except HareMileError as error:
-            return failed_capture(order, RunFailedError(str(error)))
+            return failed_capture(order, NotMeasuredError(str(error)))
         except (OSError, ValueError) as error:  # what a machine says may be no record at all
             text = "".join(traceback.format_exception(error))
-            return failed_capture(order, RunFailedError(f"the rig met: {error}", text))
+            return failed_capture(order, NotMeasuredError(f"the rig met: {error}", text))
         if capture.text_of(RECORDS) is not None:
             add_idle_readings(capture)
         try:
@@ -117,7 +118,7 @@ class RunCarrier:
         except HareMileError as error:
             kept = tuple(capture.evidence)
             said = f"the rig brought what cannot be kept: {error}"
-            return failed_capture(order, RunFailedError(said, evidence=kept))
+            return failed_capture(order, NotMeasuredError(said, evidence=kept))
 
     def _phase(self, worker: Worker, lease: Lease, name: str, at_s: float | None) -> None:
         run = lease.run
@@ -155,7 +156,7 @@ def failed_capture(order: RunOrder, error: RunFailedError) -> Capture:
         asked=order.procedure,
         machine=order.install.machine.name,
         system=order.install.system.name,
-        outcome="failed",
+        outcome=NOT_MEASURED if isinstance(error, NotMeasuredError) else "failed",
         reason=f"{error.reason}: {error}",
         ticket=Ticket(str(order.run_id), order.attempt),
         evidence=evidence,

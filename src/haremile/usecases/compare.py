@@ -92,7 +92,7 @@ def _found(
     observed = readings.observations(study_id)
     if with_aside:
         observed = [replace(item, is_set_aside=False) for item in observed]
-    outcomes = studies.outcomes(study_id)
+    outcomes = studies.outcomes(study_id, with_aside)
     curves = tuple(readings.traced(study_id))
     digest = hashlib.sha256(pickle.dumps((names, observed, outcomes, plan, curves))).digest()
     with _guard:

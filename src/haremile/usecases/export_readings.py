@@ -9,12 +9,13 @@ from haremile.core.records.study import Run, RunState, Study
 from haremile.formats.readings_csv import DONE, ReadingLine
 from haremile.usecases.import_readings import InstallKey, contender_key
 from haremile.usecases.ports import StoredReading
+from haremile_probe.wire import NOT_MEASURED
 
 
 def export_lines(
     study: Study, readings: Sequence[StoredReading], runs: Sequence[Run]
 ) -> list[ReadingLine]:
-    """All readings and failed runs of a study as lines of a readings file."""
+    """All readings, and runs that failed or could not be measured, as lines of a readings file."""
     installs = {c.lane_no: contender_key(c) for c in study.contenders}
     procedures = {run.id: run.procedure for run in runs}
     names: dict[UUID, str] = {run.id: str(number) for number, run in enumerate(runs, start=1)}
@@ -41,7 +42,7 @@ def export_lines(
         for item in readings
     ]
     for run in runs:
-        if run.state is RunState.FAILED:
+        if run.state in (RunState.FAILED, RunState.VOID) and run.finished_at is not None:
             lines.append(_failed_line(run, installs[run.lane_no], names[run.id]))
     return lines
 
@@ -61,7 +62,7 @@ def _failed_line(run: Run, install: InstallKey, name: str) -> ReadingLine:
         name,
         run.block,
         run.finished_at,
-        "failed",
+        "failed" if run.state is RunState.FAILED else NOT_MEASURED,
         run.reason,
         None,
         None,

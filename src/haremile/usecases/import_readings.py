@@ -2,7 +2,7 @@
 
 import hashlib
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from contextlib import nullcontext
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -10,7 +10,7 @@ from uuid import NAMESPACE_OID, UUID, uuid5
 
 from haremile.core.comparison.reliability import failure_reason
 from haremile.core.records.margin import Margin
-from haremile.core.records.metrics import metric
+from haremile.core.records.metrics import assumed_procedure, sure_procedures
 from haremile.core.records.study import (
     Contender,
     Install,
@@ -18,6 +18,7 @@ from haremile.core.records.study import (
     Study,
     StudyState,
     System,
+    run_end,
 )
 from haremile.errors import BadInputError
 from haremile.formats.captures import READINGS
@@ -173,20 +174,23 @@ def _attempts(lines: Sequence[ReadingLine], lanes: dict[InstallKey, int]) -> lis
     """One attempt per run: by its name, else by its block, else each repeat of a metric anew."""
     groups: dict[tuple[int, str, str], list[ReadingLine]] = defaultdict(list)
     counts: dict[tuple[object, ...], int] = defaultdict(int)
+    sure = sure_procedures(line.metric for line in lines)
     for line in lines:
         lane = lanes[_install_key(line)]
         start = line.conditions.get("start", "")
-        procedure = f"{_procedure(line)}|{start}|{line.conditions.get('app', '')}"
+        procedure = f"{_procedure(line, sure)}|{start}|{line.conditions.get('app', '')}"
         name = line.run
         if name is None:
             key = (lane, procedure, line.metric, line.method, line.block)
             counts[key] += 1
             name = f"{line.block or ''}#{counts[key]}"
         groups[(lane, procedure, name)].append(line)
-    return _placed(groups)
+    return _placed(groups, sure)
 
 
-def _placed(groups: dict[tuple[int, str, str], list[ReadingLine]]) -> list[NewAttempt]:
+def _placed(
+    groups: dict[tuple[int, str, str], list[ReadingLine]], sure: Collection[str]
+) -> list[NewAttempt]:
     """Give every run its block and repeat; in order of block."""
     next_block: dict[tuple[int, str], int] = defaultdict(int)
     repeats: dict[tuple[int, str, int], int] = defaultdict(int)
@@ -198,15 +202,17 @@ def _placed(groups: dict[tuple[int, str, str], list[ReadingLine]]) -> list[NewAt
             block = next_block[(lane, procedure)]
         repeats[(lane, procedure, block)] += 1
         repeat = repeats[(lane, procedure, block)]
-        attempts.append(_attempt(lane, block, repeat, lines))
+        attempts.append(_attempt(lane, block, repeat, lines, sure))
     return sorted(attempts, key=lambda item: (item.block, item.at or NO_TIME))
 
 
-def _procedure(line: ReadingLine) -> str:
-    return line.procedure or metric(line.metric).procedures[0]
+def _procedure(line: ReadingLine, sure: Collection[str]) -> str:
+    return line.procedure or assumed_procedure(line.metric, sure)
 
 
-def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -> NewAttempt:
+def _attempt(
+    lane: int, block: int, repeat: int, lines: Sequence[ReadingLine], sure: Collection[str]
+) -> NewAttempt:
     first = lines[0]
     failed = next((line for line in lines if line.outcome != DONE), None)
     given = [line for line in lines if line.value is not None and failed is None]
@@ -238,9 +244,9 @@ def _attempt(lane: int, block: int, repeat: int, lines: Sequence[ReadingLine]) -
     return NewAttempt(
         lane_no=lane,
         block=block,
-        procedure=_procedure(first),
+        procedure=_procedure(first, sure),
         repeat=repeat,
-        done=failed is None,
+        state=run_end(DONE if failed is None else failed.outcome),
         reason=reason,
         conditions=first.conditions,
         readings=readings,

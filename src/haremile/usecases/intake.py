@@ -7,7 +7,15 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
-from haremile.core.records.study import Contender, Install, Machine, Study, StudyState, System
+from haremile.core.records.study import (
+    Contender,
+    Install,
+    Machine,
+    Study,
+    StudyState,
+    System,
+    run_end,
+)
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
 from haremile.usecases.import_readings import (
@@ -329,7 +337,7 @@ def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
         block=None,
         procedure=capture.asked,
         repeat=1,
-        done=capture.outcome == "done",
+        state=run_end(capture.outcome),
         reason=capture.reason,
         conditions=capture.conditions,
         readings=[],
@@ -345,7 +353,7 @@ def _attempts(capture: Capture, lane_no: int) -> list[NewAttempt]:
         replace(
             base,
             repeat=number,
-            done=note.reason is None,
+            state=run_end(note.outcome),
             reason=note.reason,
             readings=[
                 replace(NewReading.of(r, capture.conditions), step=0)

@@ -9,7 +9,15 @@ from uuid import UUID
 
 from haremile.core.comparison.records import Observation, RunOutcome, row_key
 from haremile.core.records.margin import Margin
-from haremile.core.records.study import Install, Machine, PrecisionPlan, Run, Study, StudyState
+from haremile.core.records.study import (
+    Install,
+    Machine,
+    PrecisionPlan,
+    Run,
+    RunState,
+    Study,
+    StudyState,
+)
 from haremile.core.records.units import to_canonical
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
 
@@ -153,7 +161,7 @@ class NewAttempt:
     block: int | None
     procedure: str
     repeat: int
-    done: bool
+    state: RunState
     reason: str | None
     conditions: Mapping[str, str]
     readings: Sequence[NewReading]
@@ -251,8 +259,8 @@ class StudyRepository(Protocol):
     def runs(self, study_id: UUID) -> list[Run]:
         """The run sheet in order."""
 
-    def outcomes(self, study_id: UUID) -> list[RunOutcome]:
-        """The run sheet as findings need it."""
+    def outcomes(self, study_id: UUID, with_aside: bool = False) -> list[RunOutcome]:
+        """The run sheet as findings need it; failed runs that were set aside only `with_aside`."""
 
 
 class StudyLease(Protocol):
@@ -307,10 +315,16 @@ class RunQueue(Protocol):
         """Plan a failed or void run as a new attempt. Raises ConflictError otherwise."""
 
     def plan_failed_again(self, study_id: UUID) -> int:
-        """Plan every failed run of a study as a new attempt; return how many there were."""
+        """Plan every run that failed or could not be measured as a new attempt; return how many."""
 
     def skip(self, run_id: UUID, reason: str) -> None:
         """Leave a planned run out, with its reason. Raises ConflictError otherwise."""
+
+    def set_aside(self, run_id: UUID, reason: str | None) -> None:
+        """Set a failed run aside with a reason, or let it count again where that is None.
+
+        Raises ConflictError where the run is neither.
+        """
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,15 @@ from haremile_probe.enrolled.server import Server, ServerAway, ServerRefused
 from haremile_probe.helper.client import HelperRefused, ask
 from haremile_probe.jobs import JobError, load_job, words_of
 from haremile_probe.runtime import BadInput, MissingHere, new_id, now_text
-from haremile_probe.wire import REFUSED, Capture, Evidence, Ticket, WireError, load_capture
+from haremile_probe.wire import (
+    NOT_MEASURED,
+    REFUSED,
+    Capture,
+    Evidence,
+    Ticket,
+    WireError,
+    load_capture,
+)
 
 LONGEST_PAUSE_S = 60.0
 SIGN_S = 10.0
@@ -61,6 +69,9 @@ def _restart(command: List[str]) -> None:
         except PermissionError:
             pass  # no helper: a session's user may often restart the machine
     restart(command)
+
+
+UNMEASURED = "could not measure"
 
 
 class Worker:
@@ -217,7 +228,9 @@ class Worker:
         except subprocess.TimeoutExpired:
             self._say("the boot was not complete within %.0f s" % BOOTED_S)
 
-    def _failed(self, step: Dict[str, Any], reason: str, kind: str = "failed") -> Capture:
+    def _failed(
+        self, step: Dict[str, Any], reason: str, kind: str = "could not measure"
+    ) -> Capture:
         return Capture(
             id=new_id(),
             made_at=now_text(),
@@ -225,7 +238,7 @@ class Worker:
             asked=str(step["procedure"]),
             machine=self._enrolment.machine,
             system=self._enrolment.system,
-            outcome="failed",
+            outcome=NOT_MEASURED,
             reason="%s: %s" % (kind, reason),
             ticket=Ticket(str(step["run"]), int(step["attempt"])),
             evidence=[Evidence("step", json.dumps(step, sort_keys=True))],

@@ -7,7 +7,7 @@ from typing import Dict, List, Sequence
 from haremile_probe.interpret.about import tell_about
 from haremile_probe.interpret.account import Account
 from haremile_probe.jobs import MEASURES
-from haremile_probe.wire import Capture, Evidence, Fault, Record
+from haremile_probe.wire import NOT_MEASURED, Capture, Evidence, Fault, Record
 
 WITHOUT_READINGS = ("about", "check")
 PROCEDURES = ("about", *MEASURES, "check")
@@ -29,13 +29,15 @@ def capture_of(
 ) -> Capture:
     """The capture document's content: readings, facts as evidence, and every text once.
 
+    Without readings it could not be measured, unless what was measured failed itself.
+
     Of texts that were taken again and again (idle samples) the curve is kept and the picked one.
     """
-    reason = None
+    reason, outcome = None, "done"
     if asked not in WITHOUT_READINGS and not account.readings:
-        reason = "no readings: " + (
-            account.faults[-1].what if account.faults else "nothing to read"
-        )
+        met = account.faults[-1].what if account.faults else "nothing to read"
+        reason = account.failure or "no readings: %s" % met
+        outcome = "failed" if account.failure else NOT_MEASURED
     return Capture(
         id=capture_id,
         made_at=made_at,
@@ -43,7 +45,7 @@ def capture_of(
         asked=asked,
         machine=machine,
         system=system,
-        outcome="failed" if reason else "done",
+        outcome=outcome,
         reason=reason,
         conditions=account.conditions,
         readings=account.readings,

@@ -19,6 +19,8 @@ class Account:
         self.traces: List[CaptureTrace] = []
         self.conditions: Dict[str, str] = {"probe_version": VERSION}
         self.facts: Dict[str, Any] = {}
+        self.failure: Optional[str] = None
+        """Why what was measured failed itself, where it did."""
 
     def text(self, name: str) -> Optional[str]:
         """The newest text of that name."""

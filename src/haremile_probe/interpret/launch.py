@@ -5,7 +5,7 @@ from typing import Any, Dict, List, NamedTuple, Optional
 
 from haremile_probe.interpret.account import Account
 from haremile_probe.parsers import UnreadableError
-from haremile_probe.wire import CaptureReading, Fault
+from haremile_probe.wire import NOT_MEASURED, CaptureReading, Fault
 
 METRICS = {
     "launch.window": "window_s",
@@ -14,12 +14,15 @@ METRICS = {
     "launch.settled": "settled_s",
 }
 MOST_LAUNCHES = 1000
+NOT_STARTED = ("command not found", "not executable")
 NOT_QUIET = "processor busy before launches"
 
 
 class LaunchNote(NamedTuple):
-    """One launch as it was written down; `reason` is None where it gave readings."""
+    """One launch as it was written down; `reason` is None where it gave readings, and `outcome`
+    says whose fault it was where it did not."""
 
+    outcome: str
     reason: Optional[str]
     times_s: Dict[str, float]
     was_quiet: bool
@@ -63,7 +66,10 @@ def _note(item: Dict[str, Any]) -> LaunchNote:
     if item["measured"] is not True:
         reason = ", ".join(part for part in (str(item["outcome"]), str(item["detail"])) if part)
         times = {}
-    return LaunchNote(reason, times, bool(item["was_quiet"]))
+    outcome = "done"
+    if reason is not None:
+        outcome = NOT_MEASURED if item["outcome"] in NOT_STARTED else "failed"
+    return LaunchNote(outcome, reason, times, bool(item["was_quiet"]))
 
 
 def tell(account: Account) -> None:
@@ -78,6 +84,8 @@ def tell(account: Account) -> None:
     account.condition("app_packaging", application.get("packaging"))
     if not all(note.was_quiet for note in series.launches):
         account.condition("background", NOT_QUIET)
+    failed = [note.reason for note in series.launches if note.outcome == "failed"]
+    account.failure = failed[-1] if failed else None
     for step, note in enumerate(series.launches):
         for metric, value in note.times_s.items():
             account.readings.append(

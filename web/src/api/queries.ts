@@ -256,6 +256,13 @@ export const useSkipRun = () =>
     answerOf(client.POST('/api/runs/{run_id}/skip', { params: { path: { run_id: id } }, body: { reason } })),
   )
 
+export const useSetRunAside = () =>
+  useChange(({ id, reason }: { id: string; reason: string | null }) =>
+    answerOf(
+      client.PUT('/api/runs/{run_id}/set-aside', { params: { path: { run_id: id } }, body: { reason } }),
+    ),
+  )
+
 export const usePlanAgain = () =>
   useChange((runId: string) =>
     answerOf(client.POST('/api/runs/{run_id}/plan-again', { params: { path: { run_id: runId } } })),

@@ -5,7 +5,7 @@ from uuid import UUID
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas.base import Reason
+from haremile.api.schemas.base import Reason, ReasonOrNone
 from haremile.api.schemas.runs import Disturbance, DisturbanceOut, PlannedAgain
 from haremile.usecases.ports import Event
 
@@ -31,6 +31,12 @@ def plan_failed_again(study_id: UUID, bench: Bench) -> PlannedAgain:
 def skip_run(run_id: UUID, asked: Reason, bench: Bench) -> None:
     """Leave a planned run out, with its reason."""
     bench.queue.skip(run_id, asked.reason)
+
+
+@router.put("/runs/{run_id}/set-aside", status_code=204)
+def set_failed_run_aside(run_id: UUID, asked: ReasonOrNone, bench: Bench) -> None:
+    """Set a failed run aside with a reason, or (null) let it count again."""
+    bench.queue.set_aside(run_id, asked.reason)
 
 
 @router.post("/studies/{study_id}/disturbances", status_code=201)

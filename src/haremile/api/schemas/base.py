@@ -46,6 +46,12 @@ class Reason(BaseModel):
     reason: Text
 
 
+class ReasonOrNone(BaseModel):
+    """Why; null takes it back."""
+
+    reason: Text | None
+
+
 class Problem(BaseModel):
     """Problem details (RFC 9457)."""
 

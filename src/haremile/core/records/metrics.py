@@ -1,11 +1,12 @@
 """The metric catalogue: what can be measured, in which unit, and which end is good."""
 
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
 from haremile.core.records.margin import Margin
-from haremile.core.records.units import MIB
-from haremile.errors import UnknownMetricError
+from haremile.core.records.units import MIB, to_canonical
+from haremile.errors import BadInputError, UnknownMetricError
 
 
 class GoodEnd(StrEnum):
@@ -62,7 +63,7 @@ class Metric:
     margin : Margin
         The margin that matters where a plan states none.
     procedures : tuple of str
-        The procedures whose runs give it; the first is assumed where a file does not say.
+        The procedures whose runs give it; `assumed_procedure` where a file does not say which.
     """
 
     key: str
@@ -72,6 +73,84 @@ class Metric:
     kind: Kind
     margin: Margin
     procedures: tuple[str, ...]
+
+
+def sure_procedures(keys: Iterable[str]) -> frozenset[str]:
+    """Procedures that some of these metrics can come from alone."""
+    return frozenset(
+        known.procedures[0] for known in map(metric, set(keys)) if len(known.procedures) == 1
+    )
+
+
+def assumed_procedure(key: str, sure: Collection[str]) -> str:
+    """The procedure that gave a reading where nothing says which: memory alone is of idle runs, and
+    of boots where something else was read of boots.
+
+    Parameters
+    ----------
+    key : str
+        The reading's metric.
+    sure : collection of str
+        As `sure_procedures` of everything that was read together.
+
+    Raises
+    ------
+    UnknownMetricError
+    """
+    able = metric(key).procedures
+    return next((one for one in able if one in sure), able[-1])
+
+
+WEEK_S = 7 * 86400.0
+MOST_MEMORY = 64 * 2.0**40
+WITHIN_MEMORY = ("memory.used", "memory.used_nocache", "memory.pss")
+"""These are parts of the machine's memory; resident sizes count what is shared several times."""
+
+
+def check_possible(known: Metric, value: float, conditions: Mapping[str, str]) -> None:
+    """Refuse what the metric, or the machine that it was measured on, cannot have given.
+
+    Parameters
+    ----------
+    known : Metric
+    value : float
+        In the metric's canonical unit.
+    conditions : mapping
+        ``memory`` bounds parts of it, where the machine states it.
+
+    Raises
+    ------
+    BadInputError
+        With the value as it was understood, so that a wrong unit is seen.
+    """
+    most = {"s": WEEK_S, "share": 1.0}.get(known.unit)
+    if known.key.startswith("memory."):
+        most = MOST_MEMORY
+    if most is not None and value > most:
+        raise BadInputError(
+            f"{_shown(value, known.unit)} of {known.label.lower()} cannot be; is the unit right?"
+        )
+    stated = conditions.get("memory") if known.key in WITHIN_MEMORY else None
+    if stated is not None and value > (size := _size(stated)):
+        raise BadInputError(
+            f"{_shown(value, known.unit)} of {known.label.lower()} on a machine with "
+            f"{_shown(size, 'B')} cannot be; is the unit right?"
+        )
+
+
+def _size(stated: str) -> float:
+    """A machine's memory as it states it; without bounds where that is no size."""
+    number, _, unit = stated.partition(" ")
+    try:
+        return to_canonical(float(number), unit or "B")[0]
+    except (ValueError, BadInputError):
+        return MOST_MEMORY
+
+
+def _shown(value: float, unit: str) -> str:
+    if unit == "B":
+        return f"{value / 2**30:,.4g} GiB" if value >= 2**30 else f"{value / MIB:,.4g} MiB"
+    return f"{value * 100:,.4g} %" if unit == "share" else f"{value:,.4g} {unit}"
 
 
 def _time(key: str, label: str, procedure: str, amount: float = 0.5) -> Metric:

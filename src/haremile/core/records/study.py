@@ -39,6 +39,20 @@ class RunState(StrEnum):
         return self in (RunState.FAILED, RunState.VOID)
 
 
+SET_ASIDE = "set aside: "
+"""How the reason of a run begins that had failed and is not to count."""
+
+HAD_FAILED = "; it had failed: "
+"""What stands there before why it had failed."""
+
+
+def run_end(outcome: str) -> RunState:
+    """What a finished run is by its outcome: what could not be measured counts neither as done nor
+    as a failure of the system; whatever else is not done has failed."""
+    ends = {"done": RunState.DONE, "could-not-measure": RunState.VOID}
+    return ends.get(outcome, RunState.FAILED)
+
+
 class StudyState(StrEnum):
     """Where a study stands."""
 

@@ -12,7 +12,12 @@ from pathlib import Path
 from uuid_utils.compat import uuid7
 
 from haremile.core.records.study import Install, split_procedure
-from haremile.errors import BadInputError, GuestHungError, RunFailedError
+from haremile.errors import (
+    BadInputError,
+    GuestHungError,
+    NotMeasuredError,
+    RunFailedError,
+)
 from haremile.rigs.answers import answer_to
 from haremile.rigs.guest.boot import (
     HOST_RESOLUTION_S,
@@ -183,7 +188,7 @@ class ImageBoot:
         """One capture of all that was found: conditions that only a part met stand with it."""
         if not self.found and self.order.procedure != "boot":
             said = self.faults[0].what if self.faults else "it was not asked"
-            raise RunFailedError(f"the probe inside gave nothing: {said}")
+            raise NotMeasuredError(f"the probe inside gave nothing: {said}")
         readings = self._outside(ready, off_s)
         if not self.found:
             base = Capture(

@@ -12,7 +12,7 @@ from haremile.core.comparison.reliability import is_time_out
 from haremile.core.comparison.verdict import Verdict, standings
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
-from haremile.core.records.metrics import metric
+from haremile.core.records.metrics import assumed_procedure, metric, sure_procedures
 from haremile.core.records.study import RunState
 from haremile.core.statistics.omnibus_tests import friedman, kruskal_wallis
 from haremile.core.wording.findings import in_words
@@ -121,8 +121,9 @@ def _name(line: ReadingLine) -> str:
 
 def _observed(lines: Lines, lanes: Mapping[str, int]) -> tuple[list[Observation], list[RunOutcome]]:
     observations, runs = [], []
+    sure = sure_procedures(line.metric for line in lines)
     for line in lines:
-        lane, procedure = lanes[_name(line)], metric(line.metric).procedures[0]
+        lane, procedure = lanes[_name(line)], assumed_procedure(line.metric, sure)
         done = line.outcome == DONE
         state = RunState.DONE if done else RunState.FAILED
         late = line.value is None and is_time_out(line.outcome, line.reason)

@@ -18,6 +18,7 @@ import { TableCaption } from '@/ui/TableCaption'
 import { Term } from '@/ui/Term'
 
 import { conditionOf, howItIsRun } from './sheetWords'
+import { SetRunAside } from './SetRunAside'
 import { SkipButton } from './SkipButton'
 import { typicalSeconds } from './stages'
 
@@ -33,7 +34,7 @@ const MOST_NEXT = 6
 /** The run sheet from here on, and the runs that failed with their reasons. */
 export function RunTable({ study, sheet, names, onOpen }: Props) {
   const next = sheet.runs.filter((run) => ['leased', 'running', 'planned'].includes(run.state))
-  const failed = sheet.runs.filter((run) => run.state === 'failed')
+  const failed = sheet.runs.filter((run) => run.state === 'failed' || run.state === 'void')
   return (
     <Sheet as={TableContainer}>
       {next.length > 0 && <NextRuns study={study} sheet={sheet} runs={next} names={names} />}
@@ -117,13 +118,15 @@ type FailedProps = {
 function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
   const again = usePlanAgain()
   const all = usePlanFailedAgain(studyId)
-  useShortcuts([{ key: 'a', says: 'Plan all failed runs again', run: () => all.mutate() }])
+  useShortcuts([
+    { key: 'a', says: 'Plan again all that failed or could not be measured', run: () => all.mutate() },
+  ])
   return (
     <Table>
-      <TableCaption>Runs that failed</TableCaption>
+      <TableCaption>Runs that failed, or could not be measured</TableCaption>
       <TableHead>
         <TableRow>
-          <TableCell>failed</TableCell>
+          <TableCell>without a result</TableCell>
           <TableCell align="right">block</TableCell>
           <TableCell>reason</TableCell>
           <TableCell align="right">
@@ -145,7 +148,13 @@ function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
             </TableCell>
             <TableCell align="right">{run.block}</TableCell>
             <TableCell>
-              <LinkButton onClick={() => onOpen(run.id)}>{run.reason ?? 'no reason was given'}</LinkButton>
+              <LinkButton onClick={() => onOpen(run.id)}>{run.reason ?? 'no reason was given'}</LinkButton>{' '}
+              <SetRunAside
+                runId={run.id}
+                state={run.state}
+                reason={run.reason}
+                what={`block ${run.block} of ${names.get(run.lane_no)}`}
+              />
             </TableCell>
             <TableCell align="right">
               <Button
