@@ -112,6 +112,10 @@ def test_a_failed_run_is_set_aside_with_its_reason_and_let_count_again(client, b
     assert client.put(f"/api/runs/{done['id']}/set-aside", json={"reason": "x"}).status_code == 409
     answer = client.post(f"{address}/plan-failed-again").json()
     assert answer["runs"] == 2, "what could not be measured is tried again too"
+    (row,) = client.get(f"{address}/findings").json()["rows"]
+    assert row["verdict"] == "ahead", (
+        "a run that comes by hand, or not at all, takes no verdict away"
+    )
 
 
 def test_readings_of_memory_alone_are_of_no_boots(client, bench):

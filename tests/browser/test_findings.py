@@ -36,7 +36,7 @@ def test_every_view_and_picture_is_a_key_away_and_in_the_address(findings):
         expect(page).to_have_url(re.compile(f"view={view}"))
         expect(page.locator("svg.picture text", has_text=says)).to_be_visible()
     for picture, says in (
-        ("parts", "Most of the difference lies in"),
+        ("parts", "The largest difference that is decided lies in"),
         ("memory", "same instant"),
         ("trade", "no other beats"),
         ("failures", "failed in 3 of 20"),

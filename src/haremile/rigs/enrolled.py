@@ -121,13 +121,15 @@ def _answer(order: RunOrder, job: MachineJob, body: bytes) -> Capture:
         Evidence("outside", json.dumps(dict(job.stamps), indent=1, sort_keys=True)),
     ]
     conditions = {"switching": order.install.recipe.get("switching", "none")}
-    made = answer_to(order, capture, conditions, _seen_outside(job), evidence)
+    made = answer_to(order, capture, conditions, _seen_outside(job, capture), evidence)
     return replace(made, id=str(uuid7()))
 
 
-def _seen_outside(job: MachineJob) -> list[CaptureReading]:
+def _seen_outside(job: MachineJob, capture: Capture) -> list[CaptureReading]:
     """From the machine's last sign to its first, on the server's clock."""
     last, first = (_at(job.stamps, name) for name in ("last_sign", "first_sign"))
+    if any(reading.metric == "boot.total" for reading in capture.readings):
+        return []  # its own records tell it, which begin with the power
     if job.procedure != "boot" or last is None or first is None:
         return []
     return [CaptureReading("boot.total", first - last, "s", "host-marker", SERVER_STEP_S)]

@@ -60,6 +60,7 @@ SHEET = """
 LAST_CHANGE = """
     select id, at from event where study = %s and kind <> %s order by id desc limit 1
 """
+# not: what was planned again of a contender that nothing runs, which comes by hand or not at all
 OUTCOMES = """
     select contender.lane_no, machine.name, run.procedure, run.state, run.block, run.reason,
         run.conditions->>'start' as start, run.conditions->>'app' as app
@@ -69,6 +70,7 @@ OUTCOMES = """
     join machine on machine.id = install.machine_id
     where run.study_id = %s and (not run.state = any(%s)
         or (%s and run.state = 'void' and starts_with(run.reason, %s)))
+        and not (run.state = 'planned' and run.attempt_no > 0 and install.rig is null)
     order by run.position, run.procedure
 """
 COUNTS = """

@@ -7,16 +7,21 @@ from uuid import UUID
 
 from haremile.core.comparison.boot_parts import (
     CHAIN,
+    TOTAL,
     BootPart,
     PartSource,
     boot_parts,
     part_sources,
+    with_rest,
 )
+from haremile.core.wording.boot_parts import boot_parts_text
 from haremile.errors import NotFoundError
 from haremile.formats.captures import BootUnit, parse_boot_units
+from haremile.usecases.compare import study_findings
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 
 SERVICE_MANAGER = "systemd"
+TIMED = frozenset({*CHAIN, TOTAL})
 
 
 @dataclass(frozen=True)
@@ -47,6 +52,8 @@ class MachineParts:
     machine: str
     sources: tuple[PartSource, ...]
     lanes: tuple[LaneParts, ...]
+    headline: str
+    sentence: str
 
 
 def study_boot_parts(
@@ -57,7 +64,7 @@ def study_boot_parts(
     by_lane: dict[int, dict[UUID, dict[tuple[str, str], float]]] = defaultdict(dict)
     opened: dict[int, dict[UUID, int]] = defaultdict(dict)
     for item in readings.readings(study_id):
-        if item.metric in CHAIN and item.set_aside is None:
+        if item.metric in TIMED and item.set_aside is None:
             run = by_lane[item.lane_no].setdefault(item.run_id, {})
             run[item.metric, item.method] = item.value
             if item.method == SERVICE_MANAGER:
@@ -66,11 +73,14 @@ def study_boot_parts(
     for contender in study.contenders:
         if by_lane[contender.lane_no]:
             machines[contender.install.machine.name].append(contender.lane_no)
+    names = {one.lane_no: one.label for one in study.contenders}
+    rows = study_findings(studies, readings, study_id).rows
     found = []
     for machine, lanes in machines.items():
         runs = {lane: list(by_lane[lane].values()) for lane in lanes}
         sources = part_sources(list(runs.values()))
         if len(sources) > 1:
+            sources = with_rest(list(runs.values()), sources)
             parts = tuple(
                 LaneParts(
                     k,
@@ -80,7 +90,10 @@ def study_boot_parts(
                 )
                 for k, v in runs.items()
             )
-            found.append(MachineParts(machine, sources, parts))
+            here = [row for row in rows if row.machine == machine]
+            chains = {lane.lane_no: lane.parts for lane in parts}
+            said = boot_parts_text(chains, sources, here, names)
+            found.append(MachineParts(machine, sources, parts, *said))
     return found
 
 

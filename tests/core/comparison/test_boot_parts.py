@@ -1,7 +1,13 @@
 import numpy as np
 import pytest
 
-from haremile.core.comparison.boot_parts import PartSource, boot_parts, part_sources
+from haremile.core.comparison.boot_parts import (
+    REST,
+    PartSource,
+    boot_parts,
+    part_sources,
+    with_rest,
+)
 
 KERNEL, USER = ("boot.kernel", "systemd"), ("boot.userspace", "systemd")
 LOG = ("boot.kernel", "kernel-log")
@@ -41,3 +47,22 @@ def test_few_boots_have_no_interval_and_none_has_no_parts():
     runs = boots(3, 3.0, 9.0)
     assert boot_parts(runs, part_sources([runs]))[0].end_interval is None
     assert boot_parts([], part_sources([runs])) == ()
+
+
+def test_what_no_part_names_is_named_and_all_together_are_the_whole():
+    total = ("boot.total", "host-marker")
+    runs = [{**run, total: run[KERNEL] + run[USER] + 2.5} for run in boots(9, 3.0, 9.0)]
+    sources = with_rest([runs], part_sources([runs]))
+    assert sources[-1] == PartSource(REST, "host-marker")
+    *_, rest = boot_parts(runs, sources)
+    assert rest.end - rest.start == pytest.approx(2.5, abs=0.2)
+    assert rest.end == pytest.approx(np.median([run[total] for run in runs]), abs=1e-9)
+
+
+@pytest.mark.parametrize("beyond_s", [0.01, -3.0])
+def test_nothing_is_left_where_the_parts_are_the_whole_or_more(beyond_s):
+    total = ("boot.total", "host-marker")
+    runs = [{**run, total: run[KERNEL] + run[USER] + beyond_s} for run in boots(9, 3.0, 9.0)]
+    named = part_sources([runs])
+    assert with_rest([runs], named) == named
+    assert with_rest([boots(9, 3.0, 9.0)], named) == named

@@ -13,7 +13,7 @@ from haremile.api.schemas.pictures import (
     PartSourceOut,
     UnitOut,
 )
-from haremile.core.records.metrics import metric
+from haremile.core.wording.boot_parts import part_label
 from haremile.usecases.boot_parts import MachineParts, boot_units, study_boot_parts
 from haremile.usecases.ports import StoredTrace
 
@@ -43,7 +43,7 @@ def get_boot_units(study_id: UUID, run_id: UUID, bench: Bench) -> BootUnitsOut:
 
 def _parts(found: MachineParts) -> BootPartsOut:
     sources = [
-        PartSourceOut(metric=s.metric, label=metric(s.metric).label, method=s.method)
+        PartSourceOut(metric=s.metric, label=part_label(s.metric), method=s.method)
         for s in found.sources
     ]
     lanes = [
@@ -52,10 +52,16 @@ def _parts(found: MachineParts) -> BootPartsOut:
             runs=lane.runs,
             opened=list(lane.opened),
             parts=[
-                BootPartOut.model_validate({**vars(part), "label": metric(part.metric).label})
+                BootPartOut.model_validate({**vars(part), "label": part_label(part.metric)})
                 for part in lane.parts
             ],
         )
         for lane in found.lanes
     ]
-    return BootPartsOut(machine=found.machine, sources=sources, lanes=lanes)
+    return BootPartsOut(
+        machine=found.machine,
+        sources=sources,
+        lanes=lanes,
+        headline=found.headline,
+        sentence=found.sentence,
+    )

@@ -34,6 +34,8 @@ class BootPartsOut(Out):
     machine: str
     sources: list[PartSourceOut]
     lanes: list[LanePartsOut]
+    headline: str
+    sentence: str
 
 
 class UnitOut(BaseModel):

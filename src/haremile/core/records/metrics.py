@@ -179,6 +179,7 @@ _ALL = (
     _time("boot.kernel", "Kernel", "boot"),
     _time("boot.initrd", "Initial RAM disk", "boot"),
     _time("boot.userspace", "Userspace to ready", "boot"),
+    _time("boot.after", "Last unit to ready", "boot"),
     _time("boot.login", "To login", "boot"),
     _time("boot.session", "Login to session", "boot"),
     _time("boot.desktop", "To settled desktop", "boot"),

@@ -17,6 +17,9 @@ FIRMWARE_END = ("Booting from", "starting Boot")
 HOST_RESOLUTION_S = 0.001
 """How finely the host stamps a line."""
 
+UPTIME_RESOLUTION_S = 0.01
+"""How finely a guest's kernel tells its uptime."""
+
 
 class Boot(Protocol):
     """One boot in progress."""

@@ -21,6 +21,7 @@ from haremile.errors import (
 from haremile.rigs.answers import answer_to
 from haremile.rigs.guest.boot import (
     HOST_RESOLUTION_S,
+    UPTIME_RESOLUTION_S,
     Boot,
     base_conditions,
     firmware_end_s,
@@ -213,6 +214,8 @@ class ImageBoot:
                 if key not in shared and key not in OF_A_FRESH_SYSTEM
             }
             for reading in capture.readings:
+                if reading.metric == "boot.total":
+                    continue  # seen from outside, where it begins with the power
                 key = (reading.metric, reading.method)
                 steps[key] = steps.get(key, -1) + 1
                 conditions = {**own, **reading.conditions}
@@ -243,14 +246,39 @@ class ImageBoot:
             self.faults.append(Fault("absent", "firmware: its last line did not come"))
         else:
             spans.append(("boot.firmware", firmware_s, "host-marker", HOST_RESOLUTION_S))
-            kernel_s = kernel_begin_s(self.guest.serial.lines, self.power_on)
-            if self.guest.spec.kernel is None and kernel_s is not None and kernel_s >= firmware_s:
+            kernel_s = self._kernel_began_s(ready)
+            if kernel_s is not None and kernel_s >= firmware_s:
                 spans.append(
-                    ("boot.loader", kernel_s - firmware_s, "host-marker", HOST_RESOLUTION_S)
+                    ("boot.loader", kernel_s - firmware_s, "host-marker", UPTIME_RESOLUTION_S)
                 )
+        after_s = self._after_s(ready)
+        if after_s is not None:
+            spans.append(("boot.after", after_s, "host-marker", UPTIME_RESOLUTION_S))
         if off_s is not None:
             spans.append(("boot.shutdown", off_s, "host-marker", HOST_RESOLUTION_S))
         return [CaptureReading(key, span, "s", how, fine) for key, span, how, fine in spans]
+
+    def _kernel_began_s(self, ready: Ready) -> float | None:
+        """When the kernel began, seconds since power-on: by the guest's own clock at the instant it
+        was ready, else by the kernel's first word on the serial line."""
+        if ready.uptime_s is not None:
+            return ready.at - self.power_on - ready.uptime_s
+        return kernel_begin_s(self.guest.serial.lines, self.power_on)
+
+    def _after_s(self, ready: Ready) -> float | None:
+        """From the last unit of the service manager to the instant it was ready, None where one of
+        the two is not known."""
+        inside = {
+            reading.metric: reading.value
+            for capture in self.found
+            for reading in capture.readings
+            if reading.method == "systemd"
+        }
+        if ready.uptime_s is None or not {"boot.kernel", "boot.userspace"} <= inside.keys():
+            return None
+        named = ("boot.kernel", "boot.initrd", "boot.userspace")
+        after_s = ready.uptime_s - sum(inside.get(key, 0.0) for key in named)
+        return after_s if after_s >= 0.0 else None
 
     def _conditions(self) -> dict[str, str]:
         settled = (

@@ -17,11 +17,13 @@ HOLDS_S = 0.7
 
 @dataclass(frozen=True)
 class Ready:
-    """The instant a guest was ready (monotonic seconds), by which method, and what shows it."""
+    """The instant a guest was ready (monotonic seconds), by which method, and what shows it;
+    `uptime_s` is that instant on the guest's own clock, where the guest said so."""
 
     at: float
     method: str
     evidence: tuple[Evidence, ...] = ()
+    uptime_s: float | None = None
 
 
 class ReadyWay(Protocol):
@@ -47,7 +49,8 @@ class ByProbe:
             begun = line.at if not reader.is_open else begun
             record = reader.feed(line.text)
             if record is not None and record.name == "ready":
-                return Ready(begun, "host-marker", (Evidence("ready", _text(record)),))
+                evidence = (Evidence("ready", _text(record)),)
+                return Ready(begun, "host-marker", evidence, record.uptime_s)
         raise GuestDiedError("the guest's port ended")
 
 

@@ -14,6 +14,7 @@ from haremile.core.records.study import Install
 from haremile.errors import BadInputError, GuestHungError, MissingHereError
 from haremile.rigs.guest.boot import (
     HOST_RESOLUTION_S,
+    UPTIME_RESOLUTION_S,
     Boot,
     base_conditions,
     firmware_end_s,
@@ -30,7 +31,6 @@ from haremile_probe.wire import Capture, CaptureReading, Evidence, Fault, Ticket
 BOOT_LIMIT_S = 90.0
 TAKE_LIMIT_S = 30.0
 OFF_LIMIT_S = 20.0
-UPTIME_RESOLUTION_S = 0.01
 
 
 @dataclass(frozen=True)

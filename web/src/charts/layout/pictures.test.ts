@@ -108,6 +108,8 @@ describe('parts of the boot', () => {
     const made = bootPartLanes(
       {
         machine: 'Bench',
+        headline: '',
+        sentence: '',
         sources: [{ metric: 'boot.kernel', label: 'Kernel', method: 'systemd' }],
         lanes: [
           {

@@ -21,7 +21,6 @@ import { useWidth } from '@/ui/useWidth'
 
 import { machineLines, mainRows } from './cardRows'
 import { CardVerdicts } from './CardVerdicts'
-import { partsSaid } from './partsSaid'
 import { measureSaid } from './rowWords'
 
 type Names = ReadonlyMap<number, string>
@@ -92,7 +91,7 @@ export function RaceCard({ study, findings, names }: Props) {
           parts.data?.map((found) => (
             <section key={found.machine}>
               <h2>Parts of the boot, {found.machine}</h2>
-              <Headline className="headline">{partsSaid(found, names).headline}</Headline>
+              <Headline className="headline">{found.headline}</Headline>
               <BootPartsPicture found={found} names={names} width={width} isLow />
             </section>
           ))}

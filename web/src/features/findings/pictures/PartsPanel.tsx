@@ -12,7 +12,6 @@ import { Empty, Failed, Loading } from '@/ui/States'
 
 import { Chooser } from '../Chooser'
 import { Panel } from '../Panel'
-import { partsSaid } from '../partsSaid'
 import { useView } from '../useView'
 
 type Names = ReadonlyMap<number, string>
@@ -87,7 +86,8 @@ export function PartsPanel({ study, names }: { study: Study; names: Names }) {
           study={study}
           title="Parts of the boot"
           about={`seconds, ${found.machine}; thin bars: interval of each boundary`}
-          {...partsSaid(found, names)}
+          headline={found.headline}
+          says={found.sentence}
           table={bootPartsTable(found, names)}
           controls={i === 0 && chooser}
         >
