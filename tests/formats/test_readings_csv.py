@@ -227,3 +227,32 @@ def test_progress_is_told_as_rows_are_read():
     body = f"{HEAD}\n" + "".join(f"V,L,boot.total,{n}.5,s\n" for n in range(10_000))
     assert len(parse_readings(body.encode(), said.append)) == 10_000
     assert said == [5000, 10_000]
+
+
+def test_without_a_stated_resolution_the_last_place_written_is_the_step():
+    body = (
+        b"system,machine,metric,value,unit\n"
+        b"A,M,boot.total,12.3,s\nA,M,boot.total,12,s\nA,M,boot.total,61,s\n"
+        b"A,M,memory.used,505,MiB\nA,M,memory.used,0.49,GiB\n"
+        b"A,M,package.count,311,1\nA,M,own.pages,7,1\n"
+    )
+    steps = [line.resolution for line in parse_readings(body)]
+    assert steps == [
+        pytest.approx(0.1),
+        pytest.approx(0.1),
+        pytest.approx(0.1),
+        2**20,
+        pytest.approx(0.01 * 2**30),
+        None,
+        1.0,
+    ]
+
+
+def test_a_stated_resolution_stands_and_none_stays_none():
+    body = (
+        b"system,machine,metric,value,unit,resolution\n"
+        b"A,M,boot.total,12.3,s,0.5\nA,M,boot.total,12,s,\n"
+    )
+    assert [line.resolution for line in parse_readings(body)] == [0.5, None]
+    again = parse_readings(write_readings(parse_readings(body)))
+    assert [line.resolution for line in again] == [0.5, None]

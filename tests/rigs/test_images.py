@@ -12,6 +12,13 @@ import pytest
 from haremile.api.guard import Access
 from haremile.bootstrap import probe_archive
 from haremile.cli.session import present_settings
+from haremile.core.comparison.boot_parts import (
+    REST,
+    TOTAL,
+    boot_parts,
+    part_sources,
+    with_rest,
+)
 from haremile.core.records.study import Install, Machine, RunState, System
 from haremile.errors import GuestHungError
 from haremile.formats.captures import checked_capture
@@ -180,6 +187,21 @@ def test_the_desktop_is_measured_inside_with_a_real_launch(images, built):
     launched = next(r for r in capture.readings if r.metric == "launch.settled")
     assert launched.conditions["start"] == "first-after-boot"
     assert "app" not in capture.conditions
+
+
+@pytest.mark.parametrize("place", [0, 1], ids=["bare", "desktop"])
+def test_parts_and_what_they_leave_are_the_whole_to_a_millisecond(images, built, place):
+    made = desktop_installs("here")[place]
+    capture = checked_capture(rig(images).run(order(made), lambda name, at: None))
+    values = values_of(capture)
+    totals = [key for key in values if key[0] == TOTAL]
+    assert totals == [(TOTAL, "host-marker")], "one whole, and no second one"
+    sources = with_rest([[values]], part_sources([[values]]))
+    named = {source.metric for source in sources}
+    assert {"boot.firmware", "boot.loader", "boot.userspace", "boot.after"} <= named
+    parts = boot_parts([values], sources)
+    assert parts[-1].end == pytest.approx(values[totals[0]], abs=0.001)
+    assert REST not in named, "every part has its name here"
 
 
 def test_the_desktop_is_ready_on_its_screen_about_when_it_says_so(images, built):

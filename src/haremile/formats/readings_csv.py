@@ -3,7 +3,7 @@
 import csv
 import io
 import re
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from difflib import get_close_matches
@@ -128,7 +128,7 @@ def parse_readings(body: bytes, progress: Progress = lambda rows: None) -> list[
     separator = _separator_of(body)
     reader = csv.reader(_lines_of(body), strict=True, delimiter=separator)
     try:
-        rows = _rows(reader, faults, progress, separator)
+        rows = _rows(reader, faults, progress, separator, last_places(body, separator))
         lines += rows
     except csv.Error as error:
         faults.add(reader.line_num, 1, f"not CSV: {error}")
@@ -154,6 +154,42 @@ def _separator_of(body: bytes) -> str:
         return sum(name.strip(' \r\ufeff"') in known for name in header.split(sign))
 
     return max(SEPARATORS, key=columns)
+
+
+def last_places(body: bytes, separator: str) -> dict[tuple[str, str, str], float]:
+    """The step of readings where a file states none: the last place that somebody wrote, of all
+    values of one metric, method and unit, in that unit.
+
+    Empty where the file has a column for it. What cannot be read is left to the reader proper.
+    """
+    reader = csv.reader(_lines_of(body), strict=True, delimiter=separator)
+    finest: dict[tuple[str, str, str], int] = {}
+    try:
+        header = [name.strip() for name in next(reader, [])]
+        if "resolution" in header or not set(REQUIRED) <= set(header):
+            return {}
+        places = [header.index(name) for name in ("metric", "unit", "value")]
+        method = header.index("method") if "method" in header else None
+        for cells in reader:
+            if len(cells) == len(header):
+                key, unit, text = (cells[place].strip() for place in places)
+                how = cells[method].strip() if method is not None else ""
+                decimals = _decimals(text)
+                if decimals is not None:
+                    of = (key, how, unit)
+                    finest[of] = max(finest.get(of, 0), decimals)
+    except (csv.Error, UnicodeDecodeError):
+        pass  # told, with its line, by the reader proper
+    return {key: 10.0**-decimals for key, decimals in finest.items()}
+
+
+def _decimals(text: str) -> int | None:
+    """Places behind the point or comma; None where it is no plain number."""
+    if _WITH_COMMA.fullmatch(text):
+        return len(text) - text.index(",") - 1
+    if not _NUMBER.fullmatch(text):
+        return None
+    return 17 if "e" in text.lower() else len(text.partition(".")[2])
 
 
 def rows_in(body: bytes) -> int:
@@ -182,13 +218,17 @@ def _lines_of(body: bytes) -> Iterator[str]:
 
 
 def _rows(
-    reader: "Iterator[list[str]]", faults: _Faults, progress: Progress, separator: str
+    reader: "Iterator[list[str]]",
+    faults: _Faults,
+    progress: Progress,
+    separator: str,
+    steps: Mapping[tuple[str, str, str], float],
 ) -> Iterator[ReadingLine]:
     header = [name.strip() for name in next(reader, [])]
     _check_header(header, faults)
     if faults.found:
         raise ReadingsFileError(faults.found)
-    table = _Table(header, faults, has_comma=separator != ",")
+    table = _Table(header, faults, steps, has_comma=separator != ",")
     for number, cells in enumerate(reader, start=1):
         if any(cell.strip() for cell in cells):
             found = table.line(cells, reader.line_num)  # type: ignore[attr-defined]  # csv's own
@@ -232,6 +272,7 @@ class _Shared:
     outcome: str
     procedure: str | None
     conditions: dict[str, str]
+    step: float | None
 
 
 def _meant(text: str, known: Iterable[str]) -> str:
@@ -243,8 +284,14 @@ def _meant(text: str, known: Iterable[str]) -> str:
 class _Table:
     """Reads the rows below one header; what many rows share is checked and kept once."""
 
-    def __init__(self, header: Sequence[str], faults: _Faults, has_comma: bool = False):
-        self._has_comma = has_comma
+    def __init__(
+        self,
+        header: Sequence[str],
+        faults: _Faults,
+        steps: Mapping[tuple[str, str, str], float],
+        has_comma: bool = False,
+    ):
+        self._has_comma, self._steps = has_comma, steps
         self.columns = {name: place for place, name in enumerate(header)}
         self.conditions = [
             (name.removeprefix(CONDITION), place)
@@ -354,6 +401,13 @@ class _Table:
             self.fault("resolution", str(error))
             return None
 
+    def _step(self, key: str, unit: tuple[float, str] | None) -> float | None:
+        """The last place written, in the canonical unit; what is counted is exact."""
+        step = self._steps.get((key, self.raw("method"), self.raw("unit")))
+        if step is None or unit is None or metric(key).is_exact:
+            return None
+        return step * unit[0]
+
     def _method(self) -> str:
         method = self.text("method") or "typed"
         if method not in METHODS:
@@ -399,7 +453,9 @@ class _Table:
             method=shared.method,
             value=self._value(shared),
             unit=shared.unit[1],
-            resolution=self._resolution(shared.unit) if stripped[place["resolution"]] else None,
+            resolution=self._resolution(shared.unit)
+            if stripped[place["resolution"]]
+            else shared.step,
             run=(self.text("run") or None) if stripped[place["run"]] else None,
             block=self.whole_in("block") if stripped[place["block"]] else None,
             at=self.time_in("at") if stripped[place["at"]] else None,
@@ -440,6 +496,7 @@ class _Table:
                 for key, _ in self.conditions
                 if self.raw(CONDITION + key)
             },
+            step=self._step(name, unit),
         )
         if len(self.faults.found) == before and len(self._shared) < MOST_SHARED:
             self._shared[key] = found
@@ -453,7 +510,11 @@ def write_readings(lines: Iterable[ReadingLine]) -> bytes:
     """
     rows = list(lines)
     keys = sorted({key for row in rows for key in row.conditions})
-    used = [name for name in OPTIONAL if any(getattr(row, name) for row in rows)]
+    used = [
+        name
+        for name in OPTIONAL
+        if name == "resolution" or any(getattr(row, name) for row in rows)  # stated, even as none
+    ]
     output = io.StringIO(newline="")
     writer = csv.writer(output, lineterminator="\n")
     writer.writerow([*REQUIRED, *used, *(CONDITION + key for key in keys)])

@@ -10,7 +10,7 @@ from uuid import NAMESPACE_OID, UUID, uuid5
 
 from haremile.core.comparison.reliability import failure_reason
 from haremile.core.records.margin import Margin
-from haremile.core.records.metrics import assumed_procedure, sure_procedures
+from haremile.core.records.metrics import assumed_procedure, metric, sure_procedures, value_text
 from haremile.core.records.study import (
     Contender,
     Install,
@@ -110,6 +110,16 @@ def keep_lines(
         attempts,
         lambda runs: progress("kept", runs, len(attempts)),
     )
+
+
+def step_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
+    """To which step each metric is read: intervals are widened by half of it on each side."""
+    steps: dict[str, float] = {}
+    for line in lines:
+        if line.resolution is not None:
+            steps[line.metric] = max(steps.get(line.metric, 0.0), line.resolution)
+    told = ", ".join(f"{key} {value_text(step, metric(key).unit)}" for key, step in steps.items())
+    return (f"read to a step of: {told}",) if told else ()
 
 
 def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:

@@ -26,6 +26,7 @@ from haremile.usecases.import_readings import (
     quietly,
     read_lines,
     readings_capture,
+    step_notes,
 )
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
@@ -144,7 +145,9 @@ class Intake:
         placed = [(one, _lane(one, study, lanes.get(place))) for place, one in enumerate(brought)]
         with self._together():
             taken = sum(self._keep(study, one, lane) for one, lane in placed)
-        notes = tuple(note for one in brought for note in alike_notes(one.lines))
+        notes = tuple(
+            note for one in brought for note in (*step_notes(one.lines), *alike_notes(one.lines))
+        )
         return IntakeResult(self._studies.get(study.id), taken, len(known), notes)
 
     def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
@@ -184,7 +187,9 @@ class Intake:
             together=self._together,
             progress=self._progress,
         )
-        return IntakeResult(study, 1, 0, (*_twice_notes(before), *alike_notes(lines)))
+        return IntakeResult(
+            study, 1, 0, (*_twice_notes(before), *step_notes(lines), *alike_notes(lines))
+        )
 
     def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
         """Ids of what is in the book already, with the same bytes.
@@ -273,7 +278,7 @@ def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
             (),
             None,
             is_known,
-            alike_notes(one.lines),
+            (*step_notes(one.lines), *alike_notes(one.lines)),
         )
     found = _fitting(capture, study)
     return IntakeItem(

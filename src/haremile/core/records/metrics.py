@@ -74,6 +74,11 @@ class Metric:
     margin: Margin
     procedures: tuple[str, ...]
 
+    @property
+    def is_exact(self) -> bool:
+        """Whether a whole number of it is just that number, and no rounded one."""
+        return self.unit == "1" and self.kind is not Kind.OWN
+
 
 def sure_procedures(keys: Iterable[str]) -> frozenset[str]:
     """Procedures that some of these metrics can come from alone."""
@@ -128,13 +133,14 @@ def check_possible(known: Metric, value: float, conditions: Mapping[str, str]) -
         most = MOST_MEMORY
     if most is not None and value > most:
         raise BadInputError(
-            f"{_shown(value, known.unit)} of {known.label.lower()} cannot be; is the unit right?"
+            f"{value_text(value, known.unit)} of {known.label.lower()} cannot be; "
+            "is the unit right?"
         )
     stated = conditions.get("memory") if known.key in WITHIN_MEMORY else None
     if stated is not None and value > (size := _size(stated)):
         raise BadInputError(
-            f"{_shown(value, known.unit)} of {known.label.lower()} on a machine with "
-            f"{_shown(size, 'B')} cannot be; is the unit right?"
+            f"{value_text(value, known.unit)} of {known.label.lower()} on a machine with "
+            f"{value_text(size, 'B')} cannot be; is the unit right?"
         )
 
 
@@ -147,7 +153,8 @@ def _size(stated: str) -> float:
         return MOST_MEMORY
 
 
-def _shown(value: float, unit: str) -> str:
+def value_text(value: float, unit: str) -> str:
+    """A value for a person, in a unit of handy size."""
     if unit == "B":
         return f"{value / 2**30:,.4g} GiB" if value >= 2**30 else f"{value / MIB:,.4g} MiB"
     return f"{value * 100:,.4g} %" if unit == "share" else f"{value:,.4g} {unit}"
