@@ -57,3 +57,9 @@ def test_minus_is_a_true_minus_and_never_stands_before_zero():
     assert scale.number(-0.51) == "−0.5"
     assert scale.number(-0.01) == "0.0"
     assert scale.at_least_one_step(0.01) == "less than 0.1 s"
+
+
+def test_what_has_no_unit_is_whole_unless_it_comes_in_fractions():
+    assert scale_for("1", 311.0).amount(311.0) == "311"
+    assert scale_for("1", 2.0, is_whole=False).amount(2.25) == "2.25"
+    assert scale_for("1", 240.0, is_whole=False).amount(240.5) == "240.5"

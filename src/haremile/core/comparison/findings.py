@@ -141,7 +141,9 @@ class _Row:
         self.counts = self._run_counts()
         self.samples = self._samples()
         self.resolution = max((item.resolution or 0.0 for item in items), default=0.0) or None
-        self.scale = scale_for(self.metric.unit, float(np.median([item.value for item in items])))
+        values = np.array([item.value for item in items])
+        is_whole = bool(np.all(values == np.round(values)))
+        self.scale = scale_for(self.metric.unit, float(np.median(values)), is_whole)
         self.looks_taken = self._looks_taken()
 
     def _run_counts(self) -> dict[int, tuple[int, int]]:

@@ -101,8 +101,12 @@ _TIME = ((100.0, 0), (10.0, 1), (0.1, 2))
 _BYTES = (("GiB", 2.0**30, 2.0), ("MiB", MIB, 1.0), ("KiB", 2.0**10, 1.0))
 
 
-def scale_for(unit: str, typical: float) -> Scale:
-    """Choose how figures around `typical` (canonical `unit`) are written."""
+def scale_for(unit: str, typical: float, is_whole: bool = True) -> Scale:
+    """Choose how figures around `typical` (canonical `unit`) are written.
+
+    What has no unit is counted and written in whole numbers, unless it comes in fractions
+    (`is_whole` is false), as measures of a tester's own do.
+    """
     size = abs(typical)
     if unit in ("s", "counted_s"):
         label = "s" if unit == "s" else "counted s"
@@ -118,7 +122,7 @@ def scale_for(unit: str, typical: float) -> Scale:
         return Scale("B" + tail, 1.0, 0)
     if unit == "share":
         return Scale("%", 0.01, 1)
-    return Scale("/s" if unit == "1/s" else "", 1.0, 0)
+    return Scale("/s" if unit == "1/s" else "", 1.0, 0 if is_whole else _decimals(size / 10.0))
 
 
 def _decimals(shown: float) -> int:

@@ -345,7 +345,9 @@ def _sentence(
         return not_comparable_sentence(grave)
     made = metric(asked.metric)
     middle = np.concatenate([lanes.a, lanes.b])
-    scale = scale_for(made.unit, float(np.median(middle[np.isfinite(middle)])))
+    known = middle[np.isfinite(middle)]
+    is_whole = bool(np.all(known == np.round(known)))
+    scale = scale_for(made.unit, float(np.median(known)), is_whole)
     clauses = _clauses(chosen, asked, graded, lanes)
     if judged is None:
         return difference_sentence(made, asked.a, asked.b, found, scale, clauses)

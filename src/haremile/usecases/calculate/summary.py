@@ -208,6 +208,7 @@ def _sentences(lines: Lines, found: LaneSummary | None, ended: FloatArray) -> li
         return ["All readings are set aside." if aside else "There are no readings.", reliable]
     made = metric(lines[0].metric)
     order: SequenceDiagnosis = diagnose_sequence(ended)
-    scale = scale_for(made.unit, float(np.median(ended)))
+    is_whole = bool(np.all(np.asarray(ended) == np.round(ended)))
+    scale = scale_for(made.unit, float(np.median(ended)), is_whole)
     said = lane_sentences(made, scale, found, order, two_modes(ended))
     return [said[0], reliable, *said[1:]]
