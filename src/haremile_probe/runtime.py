@@ -128,7 +128,13 @@ def _told(capture: Capture) -> List[str]:
             "applications",
         ),
         "boot": ("longest_units", "disagreements", "waits_s"),
-        "footprint": ("walk", "swap_files_bytes", "biggest_packages", "since"),
+        "footprint": (
+            "walk",
+            "walked_against_used",
+            "swap_files_bytes",
+            "biggest_packages",
+            "since",
+        ),
         "idle": ("process_memory", "probe_memory"),
         "check": ("check",),
     }.get(capture.asked, ())

@@ -17,7 +17,9 @@ from haremile_probe.collect.idle import IdlePlan, read_idle, sum_of_processes
 from haremile_probe.collect.packages import read_packages
 from haremile_probe.collect.sources import Sources, fault_of
 from haremile_probe.interpret import account_of
+from haremile_probe.parsers.mounts import Mount
 from haremile_probe.parsers.settling import SettleRule
+from haremile_probe.parsers.walk import parse_walk
 from helpers import DATA
 
 
@@ -214,6 +216,30 @@ def test_a_folder_that_goes_away_while_one_walks_is_no_unreadable_one(tree, monk
     walker = Walker(str(tree))
     walker.walk(quiet)
     assert walker.unreadable == 1
+
+
+def test_what_is_shown_a_second_time_is_counted_once_and_named(tree):
+    base = Mount("8:2", "/", "ext4", "/dev/vda2", "/")
+    again = Mount("8:2", str(tree / "var/cache"), "ext4", "/dev/vda2", str(tree / "usr"))
+    walker = Walker(str(tree), [base, again])
+    walker.walk(quiet)
+    whole = Walker(str(tree))
+    whole.walk(quiet)
+    assert walker.total == whole.total - blocks(tree / "var/cache", tree / "var/cache/three")
+    found = parse_walk(walker.text())
+    assert found.left_out == {str(tree / "var/cache"): "shown a second time there"}
+
+
+def test_a_folder_whose_name_is_no_text_is_walked_and_shown_escaped(tmp_path):
+    odd = os.fsencode(tmp_path) + b"/\xff"
+    os.mkdir(odd)
+    with open(odd + b"/file", "wb") as file:
+        file.write(b"h" * 8192)
+    sources = Sources(str(tmp_path))
+    read_walk(sources, quiet)
+    (text,) = [record.text for record in sources.records if record.name == "walk"]
+    text.encode()  # it can be written down
+    assert parse_walk(text).top["\\xff"] == blocks(odd, odd + b"/file")
 
 
 @pytest.mark.long

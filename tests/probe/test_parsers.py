@@ -5,6 +5,7 @@ from hypothesis import strategies as st
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.file_system import parse_file_system
 from haremile_probe.parsers.meminfo import parse_meminfo
+from haremile_probe.parsers.mounts import Mount, reach_of
 from haremile_probe.parsers.process_stats import parse_process_stats
 from helpers import DATA
 
@@ -64,3 +65,35 @@ def test_a_parser_never_crashes(text):
             parse(text)
         except UnreadableError as error:
             assert str(error)
+
+
+def mounts(*lines):
+    return [Mount(*line) for line in lines]
+
+
+def test_a_subvolume_belongs_to_its_file_system_and_a_bind_mount_is_counted_once():
+    reach = reach_of(
+        mounts(
+            ("0:30", "/", "btrfs", "/dev/vda2", "/@"),
+            ("0:30", "/home", "btrfs", "/dev/vda2", "/@home"),
+            ("0:30", "/srv/again", "btrfs", "/dev/vda2", "/@/var/lib"),
+            ("0:30", "/mnt/home", "btrfs", "/dev/vda2", "/@home"),
+            ("8:1", "/boot", "ext4", "/dev/vda1", "/"),
+        ),
+        "/",
+    )
+    assert reach.kind == "btrfs"
+    assert set(reach.entered) == {"/home"}
+    assert reach.left_out == {
+        "/srv/again": "shown a second time there",
+        "/mnt/home": "shown a second time there",
+        "/boot": "ext4, another file system",
+    }
+
+
+def test_a_walk_of_a_folder_knows_what_shows_a_part_of_it_again():
+    base = ("8:2", "/", "ext4", "/dev/vda2", "/")
+    inside = reach_of(mounts(base, ("8:2", "/srv/x", "ext4", "/dev/vda2", "/srv/y")), "/srv")
+    assert set(inside.left_out) == {"/srv/x"}
+    other = reach_of(mounts(base, ("8:2", "/srv/x", "ext4", "/dev/vda2", "/opt")), "/srv")
+    assert set(other.entered) == {"/srv/x"}, "it is nowhere else in what is walked"

@@ -47,7 +47,8 @@ class Sources:
         return self.root + path
 
     def add(self, name: str, text: str) -> str:
-        """Keep a text under its name."""
+        """Keep a text under its name; bytes that are no text stand in it escaped."""
+        text = text.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
         self.records.append(Record(name, self.clock(), text))
         return text
 

@@ -11,6 +11,7 @@ from haremile_probe.wire import Capture, Fault
 
 BIGGEST = 20
 BLOCK = 512.0
+MIB = 2.0**20
 
 
 def tell(account: Account) -> None:
@@ -22,6 +23,8 @@ def tell(account: Account) -> None:
     walk = account.read("walk", parse_walk)
     if walk is not None:
         account.facts["walk"] = walk._asdict()
+        if space is not None:
+            account.facts["walked_against_used"] = _against(walk.total_bytes, space.used_bytes)
         if walk.unreadable:
             account.faults.append(
                 Fault("denied", "disk.walked: %d entries could not be read" % walk.unreadable)
@@ -33,6 +36,16 @@ def tell(account: Account) -> None:
         files = [area for area in areas if area.kind == "file"]
         account.facts["swap_files_bytes"] = sum(area.size_bytes for area in files)
     _packages(account)
+
+
+def _against(walked: int, used: int) -> str:
+    """Why the two are not the same."""
+    apart = "%.1f MiB walked, %.1f MiB used" % (walked / MIB, used / MIB)
+    if walked > used * 1.01:
+        return apart + ": files share blocks (copies that are references, compression)"
+    if used > walked * 1.01:
+        return apart + ": the file system's own records, deleted files still open, snapshots"
+    return apart
 
 
 def _packages(account: Account) -> None:

@@ -1,18 +1,19 @@
 """``/proc/self/mountinfo`` and ``/proc/swaps``."""
 
 import re
-from typing import List, NamedTuple
+from typing import Dict, List, NamedTuple
 
 from haremile_probe.parsers import UnreadableError
 
 
 class Mount(NamedTuple):
-    """A mounted file system."""
+    """A mounted file system; `root` is the folder within it that shows at `point`."""
 
     device_no: str
     point: str
     kind: str
     source: str
+    root: str = "/"
 
 
 class SwapArea(NamedTuple):
@@ -32,7 +33,7 @@ def parse_mountinfo(text: str) -> List[Mount]:
         head, tail = before.split(" "), after.split(" ")
         if not dash or len(head) < 6 or len(tail) < 2:
             raise UnreadableError("not a line of mountinfo: %r" % line[:80])
-        found.append(Mount(head[2], _plain(head[4]), tail[0], _plain(tail[1])))
+        found.append(Mount(head[2], _plain(head[4]), tail[0], _plain(tail[1]), _plain(head[3])))
     if not found:
         raise UnreadableError("mountinfo is empty")
     return found
@@ -44,6 +45,40 @@ def root_mount(mounts: List[Mount]) -> Mount:
     if not at_root:
         raise UnreadableError("nothing is mounted at /")
     return at_root[-1]
+
+
+def is_below(path: str, folder: str) -> bool:
+    """Whether a path is the folder or lies in it."""
+    return path == folder or path.startswith(folder.rstrip("/") + "/")
+
+
+class Reach(NamedTuple):
+    """The kind of the file system that is walked, which mount points a walk of it enters, and which
+    it leaves out, with the reason."""
+
+    kind: str
+    entered: Dict[str, str]
+    left_out: Dict[str, str]
+
+
+def reach_of(mounts: List[Mount], start: str) -> Reach:
+    """What of the mounts below a folder belongs to its file system: other parts of it that are
+    mounted there (subvolumes) do; other file systems do not, and what is shown a second time (bind
+    mounts) is counted where it is.
+    """
+    base = max((m for m in mounts if is_below(start, m.point)), key=lambda m: len(m.point))
+    own = base.root.rstrip("/") + start[len(base.point.rstrip("/")) :]
+    counted, reach = [own or "/"], Reach(base.kind, {}, {})
+    below = [m for m in mounts if is_below(m.point, start) and m.point not in (start, base.point)]
+    for mount in sorted(below, key=lambda m: (len(m.root), m.point)):
+        if mount.device_no != base.device_no:
+            reach.left_out[mount.point] = "%s, another file system" % mount.kind
+        elif any(is_below(mount.root, folder) for folder in counted):
+            reach.left_out[mount.point] = "shown a second time there"
+        else:
+            counted.append(mount.root)
+            reach.entered[mount.point] = "another part of the same file system"
+    return reach
 
 
 def parse_swaps(text: str) -> List[SwapArea]:

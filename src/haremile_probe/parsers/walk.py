@@ -19,6 +19,9 @@ APART: Dict[str, Tuple[str, ...]] = {
 """Folders whose contents come and go, named apart within the space used. Archives lie in caches."""
 
 
+WITHOUT = "without "
+
+
 class Walk(NamedTuple):
     """Bytes in blocks below each top-level folder, files and folders alike, hard links once."""
 
@@ -27,16 +30,23 @@ class Walk(NamedTuple):
     apart: Dict[str, int]
     entries: int
     unreadable: int
+    left_out: Dict[str, str] = {}  # noqa: RUF012  # a default of a named tuple, never changed
 
 
 def parse_walk(text: str) -> Walk:
     """Read ``KIND BYTES NAME`` a line, as probe and gatherer write it; kinds are total, top, apart,
-    entries and unreadable (the last two are counts).
+    entries and unreadable (the last two are counts), and ``without PATH: REASON`` of what was left
+    out.
 
     Raises UnreadableError on a line of another shape, or where a total is missing.
     """
     kinds: Dict[str, Dict[str, int]] = {}
+    left_out: Dict[str, str] = {}
     for line in text.splitlines():
+        if line.startswith(WITHOUT):
+            path, _, reason = line[len(WITHOUT) :].rpartition(": ")
+            left_out[path] = reason
+            continue
         words = line.split(" ", 2)
         try:
             number = int(words[1])
@@ -54,4 +64,5 @@ def parse_walk(text: str) -> Walk:
         kinds.get("apart", {}),
         kinds.get("entries", {}).get("", 0),
         kinds["unreadable"].get("", 0),
+        left_out,
     )
