@@ -284,6 +284,48 @@ def test_packages_are_read_from_the_databases_without_their_managers(tmp_path):
     assert account.faults == []
 
 
+def test_what_waits_in_a_databases_log_is_installed_too(tmp_path):
+    (tmp_path / "var/lib/rpm").mkdir(parents=True)
+    path = tmp_path / "var/lib/rpm/rpmdb.sqlite"
+    database = sqlite3.connect(path)
+    database.execute("PRAGMA journal_mode=WAL")
+    database.execute("PRAGMA wal_autocheckpoint=0")
+    database.execute("CREATE TABLE Packages (hnum INTEGER PRIMARY KEY, blob BLOB)")
+    for name in ("inkwarren", "wayfarrow", "coppicer-with-epoch"):
+        blob = (DATA / "rpm-header" / f"{name}.bin").read_bytes()
+        database.execute("INSERT INTO Packages (blob) VALUES (?)", (blob,))
+    database.commit()
+    before = path.read_bytes()
+    sources = Sources(str(tmp_path))
+    read_packages(sources)
+    after = path.read_bytes()
+    database.close()
+    (record,) = sources.records
+    assert len(record.text.splitlines()) == 3
+    assert "coppicer 2:9.1-3 5000" in record.text
+    assert after == before, "nothing was written back by looking"
+
+
+@pytest.mark.parametrize(
+    ("path", "says"),
+    [
+        ("var/lib/rpm/Packages.db", "ndb"),
+        ("var/lib/rpm/Packages", "Berkeley"),
+        ("var/db/xbps/pkgdb-0.38.plist", "xbps"),
+        ("var/db/pkg/app-misc/coppicer-3", "portage"),
+        ("var/lib/flatpak/app/org.example.Coppicer", "flatpak"),
+        ("var/lib/snapd/snaps/coppicer_3.snap", "snap"),
+    ],
+)
+def test_a_package_manager_that_is_not_read_is_named(tmp_path, path, says):
+    (tmp_path / path).mkdir(parents=True)
+    sources = Sources(str(tmp_path))
+    read_packages(sources)
+    (fault,) = sources.faults
+    assert fault.kind == "unreadable"
+    assert says in fault.what
+
+
 def test_a_garbled_package_database_and_none_at_all_are_faults(tmp_path):
     sources = Sources(str(tmp_path))
     read_packages(sources)

@@ -6,7 +6,8 @@ from typing import Dict, Iterator, List, NamedTuple, Optional
 
 from haremile_probe.parsers import UnreadableError
 
-RPM_NAME, RPM_VERSION, RPM_RELEASE, RPM_SIZE, RPM_LONG_SIZE = 1000, 1001, 1002, 1009, 5009
+RPM_NAME, RPM_VERSION, RPM_RELEASE, RPM_EPOCH = 1000, 1001, 1002, 1003
+RPM_SIZE, RPM_LONG_SIZE = 1009, 5009
 _INT32, _INT64, _STRINGS = 4, 5, (6, 9)
 
 
@@ -121,12 +122,14 @@ def parse_rpm_header(blob: bytes) -> Package:
             at[tag] = (kind, data + offset)
         name, version = _rpm_text(blob, at, RPM_NAME), _rpm_text(blob, at, RPM_VERSION)
         release = _rpm_text(blob, at, RPM_RELEASE)
+        epoch = _rpm_number(blob, at, RPM_EPOCH)
         bytes_used = _rpm_number(blob, at, RPM_LONG_SIZE)
         if bytes_used is None:
             bytes_used = _rpm_number(blob, at, RPM_SIZE)
     except (struct.error, ValueError, KeyError, UnicodeDecodeError):
         raise UnreadableError("not a header of rpm's database: %r" % blob[:16]) from None
-    return Package(name, "%s-%s" % (version, release), bytes_used)
+    whole = "%s-%s" % (version, release)
+    return Package(name, "%d:%s" % (epoch, whole) if epoch else whole, bytes_used)
 
 
 def _rpm_text(blob: bytes, at: Dict[int, tuple], tag: int) -> str:  # type: ignore[type-arg]
