@@ -91,6 +91,49 @@ def test_a_blinking_caret_does_not_keep_a_window_from_settling(watch):
     assert launch(watch, [*KNOWN, "caret"], PLAN).outcome is Outcome.WINDOW
 
 
+def test_painting_the_same_picture_again_does_not_keep_a_window_from_settling(watch):
+    found = launch(watch, [*KNOWN, "repaint"], PLAN)
+    assert found.outcome is Outcome.WINDOW, found
+    assert found.settled_s - found.main_s < 0.3
+
+
+def test_the_background_is_no_paint_of_the_application(watch):
+    late = launch(watch, [*KNOWN, "late"], PLAN._replace(quiet_s=0.8))
+    assert late.outcome is Outcome.WINDOW
+    assert late.paint_s - late.main_s == pytest.approx(0.4, abs=0.15)
+    blank = launch(watch, [*KNOWN, "blank"], PLAN)
+    assert blank.outcome is Outcome.WINDOW
+    assert blank.paint_s is None
+
+
+@pytest.mark.parametrize(
+    ("behaviour", "outcome"),
+    [
+        ("complain", Outcome.DIALOG),
+        ("toolbox", Outcome.WINDOW),
+        ("flash", Outcome.WINDOW_GONE),
+        ("splash_only", Outcome.SPLASH_THEN_EXIT),
+    ],
+)
+def test_what_came_of_a_launch_is_told_in_the_right_words(watch, behaviour, outcome):
+    found = launch(watch, [*KNOWN, behaviour], PLAN)
+    assert found.outcome is outcome, found
+
+
+def test_a_first_window_that_gives_way_is_learnt_to_be_no_main_one(watch):
+    learnt = launch(watch, [*KNOWN, "untyped"], PLAN._replace(learn_s=3.0))
+    assert learnt.main_no == 2
+    known = launch(watch, [*KNOWN, "untyped"], PLAN._replace(main_no=learnt.main_no))
+    assert known.outcome is Outcome.SPLASH
+    assert known.main_s - known.window_s == pytest.approx(1.5, abs=0.5)
+
+
+def test_nothing_settles_before_what_it_took_when_everything_was_read_already(watch):
+    warm = launch(watch, [*KNOWN, "late"], PLAN._replace(quiet_s=0.2))
+    cold = launch(watch, [*KNOWN, "late"], PLAN._replace(quiet_s=0.2, least_s=warm.main_s + 0.5))
+    assert cold.settled_s > cold.main_s + 0.3, "the late paint is waited for"
+
+
 def test_a_window_that_never_rests_timed_out_and_is_ended(watch):
     found = launch(watch, [*KNOWN, "restless"], PLAN._replace(limit_s=2.0))
     assert found.outcome is Outcome.NOT_SETTLED

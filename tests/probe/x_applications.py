@@ -85,7 +85,82 @@ def orphan(opened):
     time.sleep(60)
 
 
-BEHAVIOURS = {each.__name__: each for each in (splash, crash, caret, restless, listen, ask, orphan)}
+def repaint(opened):
+    """Paints its whole window anew twice a second, for a caret that blinks."""
+    made = window(opened, (500, 400))
+    pencils = [made.create_gc(foreground=colour) for colour in (0, 0xFFFFFF)]
+    for number in range(10**9):
+        made.fill_rectangle(pencils[1], 0, 0, 500, 400)
+        made.fill_rectangle(pencils[number % 2], 5, 5, 2, 20)
+        opened.sync()
+        time.sleep(0.3)
+
+
+def late(opened):
+    """Is mapped with nothing but its background, and paints 0.4 s later."""
+    made = window(opened, (500, 400))
+    time.sleep(0.4)
+    made.fill_rectangle(made.create_gc(foreground=0), 10, 10, 300, 200)
+    opened.sync()
+
+
+def blank(opened):
+    window(opened, (500, 400))
+
+
+def complain(opened):
+    window(opened, (300, 120), "DIALOG")
+
+
+def toolbox(opened):
+    window(opened, (400, 300), "UTILITY")
+
+
+def flash(opened):
+    """A window that goes at once, while the application stays."""
+    made = window(opened, (500, 400))
+    time.sleep(0.2)
+    made.destroy()
+    opened.sync()
+
+
+def splash_only(opened):
+    made = window(opened, (300, 200), "SPLASH")
+    time.sleep(0.3)
+    made.destroy()
+    opened.sync()
+    sys.exit(0)
+
+
+def untyped(opened):
+    """Its splash is a window like any other, for a second and a half."""
+    first = window(opened, (300, 200))
+    time.sleep(1.5)
+    window(opened, (500, 400))
+    first.destroy()
+    opened.sync()
+
+
+BEHAVIOURS = {
+    each.__name__: each
+    for each in (
+        splash,
+        crash,
+        caret,
+        restless,
+        listen,
+        ask,
+        orphan,
+        repaint,
+        late,
+        blank,
+        complain,
+        toolbox,
+        flash,
+        splash_only,
+        untyped,
+    )
+}
 
 if __name__ == "__main__":
     BEHAVIOURS[sys.argv[1]](display.Display())

@@ -15,7 +15,7 @@ from haremile_probe.collect.footprint import BLOCK, Walker
 from haremile_probe.collect.idle import pss_of
 from haremile_probe.collect.state import remember
 from haremile_probe.parsers.settling import middle
-from haremile_probe.runtime import MissingHere, Refused, Run
+from haremile_probe.runtime import MissingHere, Run
 from haremile_probe.wire import Capture, Fault
 from haremile_probe.x.launch import LaunchPlan, launch
 from haremile_probe.x.process_tree import become_subreaper
@@ -23,6 +23,9 @@ from haremile_probe.x.watch import WindowWatch
 
 EXAMPLES = "example: haremile-probe check --repeats 20"
 ALLOCATION_BYTES = 100 * 2**20
+MOST_LOST_SHARE = 0.1
+MOST_BIAS_S = 0.05
+MOST_SCATTER_S = 0.1
 CLOCK_STEP_S = 0.001
 """Paints are stamped in whole milliseconds by the X server."""
 
@@ -41,7 +44,7 @@ def read(run: Run) -> Capture:
     except MissingHere as error:
         run.sources.faults.append(Fault("absent", "launch check: %s" % error))
     run.sources.add("check", json.dumps(found, indent=1, sort_keys=True))
-    if "launch" in found:
+    if "resolution_s" in found.get("launch", {}):
         fault = remember("check", {"launch_resolution_s": found["launch"]["resolution_s"]})
         run.sources.faults += [fault] if fault else []
     return run.capture(run.account())
@@ -72,12 +75,29 @@ def _check_launches(run: Run) -> Dict[str, Any]:
     finally:
         os.environ.pop(FILE, None)
         watch.close()
-    if not errors["window"]:
-        raise Refused("none of the known application's windows was seen")
-    told: Dict[str, Any] = {name: _bias(values) for name, values in errors.items()}
-    told["launches"], told["lost"] = run.asked.repeats, lost
-    told["resolution_s"] = max(CLOCK_STEP_S, told["window"]["sd_s"], told["settled"]["sd_s"])
+    told: Dict[str, Any] = {"launches": run.asked.repeats, "lost": lost}
+    if errors["window"]:
+        told.update({name: _bias(values) for name, values in errors.items()})
+        told["resolution_s"] = max(CLOCK_STEP_S, told["window"]["sd_s"], told["settled"]["sd_s"])
+    told["not_usable_because"] = not_usable_because(told)
+    if told["not_usable_because"]:
+        run.warn("launch times are not usable here, because %s" % told["not_usable_because"])
     return told
+
+
+def not_usable_because(told: Dict[str, Any]) -> Optional[str]:
+    """Why launches cannot be timed on this machine now, None where they can."""
+    if "window" not in told:
+        return "none of the known application's windows was seen"
+    if told["lost"] > MOST_LOST_SHARE * told["launches"]:
+        return "%d of %d known windows were not seen" % (told["lost"], told["launches"])
+    for name in ("window", "settled"):
+        found = told[name]
+        if abs(found["bias_s"]) > MOST_BIAS_S:
+            return "the known %s is told %+.3f s off" % (name, found["bias_s"])
+        if found["sd_s"] > MOST_SCATTER_S:
+            return "the known %s scatters by %.3f s" % (name, found["sd_s"])
+    return None
 
 
 def _one_error(watch: WindowWatch, path: str) -> Optional[Dict[str, float]]:

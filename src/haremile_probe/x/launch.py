@@ -1,5 +1,6 @@
 """One launch: from the spawn to the first window, the main window, its first paint, and rest."""
 
+import errno
 import os
 import select
 import shutil
@@ -19,11 +20,22 @@ from haremile_probe.x.process_tree import (
     launched,
     processes,
 )
+from haremile_probe.x.rest import HoldUp, Rest
 from haremile_probe.x.start_condition import mapped_files, paging_counters
-from haremile_probe.x.watch import LEAST_WINDOW_AREA, SMALL_AREA, Window, WindowWatch, paints_within
+from haremile_probe.x.watch import (
+    LEAST_WINDOW_AREA,
+    SMALL_AREA,
+    Window,
+    WindowWatch,
+    first_paint,
+    paints_within,
+)
 
 LOOK_EVERY_S = 0.008
 NO_WINDOW_GRACE_S = 1.5
+GIVE_WAY_S = 4.0
+MAIN_KINDS = ("normal", "dialog", "utility")
+
 EXISTING = "existing"
 
 
@@ -35,6 +47,10 @@ class Outcome(Enum):
     HANDED_OVER = "handed over to a running instance"
     NO_WINDOW = "exited without a window"
     NOT_FOUND = "command not found"
+    NOT_EXECUTABLE = "not executable"
+    SPLASH_THEN_EXIT = "splash then exit"
+    DIALOG = "a dialog and no main window"
+    WINDOW_GONE = "the window went away"
     TIMED_OUT = "timed out"
     NOT_SETTLED = "timed out: the window did not settle"
     WINDOW_THEN_EXIT = "window then exit"
@@ -46,13 +62,20 @@ class Outcome(Enum):
 
 
 class LaunchPlan(NamedTuple):
-    """How launches are watched, in seconds and square pixels; `user` is whose session it is, None
-    where we are that user."""
+    """How launches are watched, in seconds and square pixels.
+
+    `user` is whose session it is, None where we are that user. Nothing has settled before
+    `least_s`. `main_no` says which of its windows, in order, is the main one; with `learn_s` that
+    is found out: so long it is watched whether the first window gives way to another.
+    """
 
     quiet_s: float = 0.7
     limit_s: float = 30.0
     small_area: int = SMALL_AREA
     user: Optional[SessionUser] = None
+    least_s: float = 0.0
+    main_no: int = 1
+    learn_s: float = 0.0
 
 
 class Launch(NamedTuple):
@@ -73,6 +96,7 @@ class Launch(NamedTuple):
     cpu_s: Optional[float] = None
     paging: Optional[Dict[str, int]] = None
     files: Sequence[str] = ()
+    main_no: int = 1
 
 
 def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Launch:
@@ -85,7 +109,10 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
     environment = environment_for(plan.user, own)
     paging = paging_counters()
     if shutil.which(command[0]) is None:
-        return Launch(Outcome.NOT_FOUND, "%s: No such file" % command[0], time.monotonic())
+        is_there = os.path.isfile(command[0])
+        outcome = Outcome.NOT_EXECUTABLE if is_there else Outcome.NOT_FOUND
+        said = "no right to execute it, or no program" if is_there else "No such file"
+        return Launch(outcome, "%s: %s" % (command[0], said), time.monotonic())
     spawned = time.monotonic()
     try:
         child = subprocess.Popen(
@@ -99,9 +126,10 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
             cwd=None if plan.user is None else plan.user.home,
         )
     except OSError as error:
-        return Launch(Outcome.NOT_FOUND, "%s: %s" % (command[0], error.strerror), spawned)
-    seen = _Watching(watch, child, before, marker, startup, spawned, plan)
+        outcome = Outcome.NOT_FOUND if error.errno == errno.ENOENT else Outcome.NOT_EXECUTABLE
+        return Launch(outcome, "%s: %s" % (command[0], error.strerror), spawned)
     try:
+        seen = _Watching(watch, child, before, marker, startup, spawned, plan)
         seen.until_over()
         files = sorted(mapped_files(launched(child.pid, marker, before)))
         return seen.told(paging, files)
@@ -128,6 +156,9 @@ class _Watching:
         self.main: Optional[Window] = None
         self.matched_by: Optional[str] = None
         self.last_paint: Optional[float] = None
+        self.met: List[Window] = []
+        self.rest: Optional[Rest] = None
+        self.hold_up = HoldUp(lambda: launched(child.pid, marker, before))
         self.ended: Optional[float] = None
         self.outcome: Optional[Outcome] = None
 
@@ -150,8 +181,10 @@ class _Watching:
             return
         if self.first is None or (window.mapped or 0.0) < (self.first.mapped or 0.0):
             self.first = window
-        if self.main is None and window.facts.kind in ("normal", "dialog"):
-            self.main, self.matched_by = window, how
+        if window.facts.kind in ("normal", "dialog"):
+            self.met.append(window)
+            if len(self.met) == self.plan.main_no:
+                self.main, self.matched_by = window, how
 
     def _match(self, window: Window) -> Optional[str]:
         """How a window is known to belong to the launch, surest first; None if it does not."""
@@ -174,6 +207,8 @@ class _Watching:
         return next((sign for sign, is_so in signs.items() if is_so), None)
 
     def _outcome(self, now: float) -> Optional[Outcome]:
+        if self.main is None:
+            self.main = self._instead(now)
         if self.main is not None:
             return self._outcome_of_window(now)
         is_over = self.ended is not None and now - self.ended > NO_WINDOW_GRACE_S
@@ -181,8 +216,24 @@ class _Watching:
             return self._without_window()
         return Outcome.TIMED_OUT if now - self.spawned > self.plan.limit_s else None
 
+    def _instead(self, now: float) -> Optional[Window]:
+        """The main window where none came that is called one, or not as many as were awaited: the
+        last that came, once nothing followed it for a while."""
+        found = self.met[-1:] or [w for w in [self.first] if w is not None and w.facts is not None]
+        for window in found:
+            is_main = window.facts is not None and window.facts.kind in MAIN_KINDS
+            if is_main and now - (window.mapped or now) > GIVE_WAY_S:
+                self.matched_by = self._match(window)
+                return window
+        return None
+
     def _without_window(self) -> Outcome:
-        """It left no window of its own: perhaps one came from a process that ran before."""
+        """It left no window of its own: perhaps one came from a process that ran before, or was
+        only raised."""
+        if self.first is not None:
+            return Outcome.SPLASH_THEN_EXIT
+        if self.child.returncode == 0 and self.watch.activated > self.spawned:
+            return Outcome.HANDED_OVER
         for window in self.watch.windows.values():
             if window.facts is not None and self._match(window) == EXISTING:
                 return Outcome.HANDED_OVER
@@ -192,14 +243,49 @@ class _Watching:
         assert self.main is not None and self.main.mapped is not None
         if self.matched_by == EXISTING:
             return Outcome.HANDED_OVER
-        if self.ended is not None and self.main.unmapped is not None:
-            return Outcome.WINDOW_THEN_EXIT
-        times = paints_within(self.watch, self.main, self.plan.small_area)
-        self.last_paint = max([self.main.mapped, *times])
-        if now - self.last_paint >= self.plan.quiet_s:
+        self._follow()
+        if self._is_gone(now):
+            return Outcome.WINDOW_THEN_EXIT if self.ended is not None else Outcome.WINDOW_GONE
+        if self.rest is None:
+            self.rest = Rest(self.watch.display, self.main.id, self.plan.small_area)
+        is_judged = self.rest.judge(self._newest_paint(), now)
+        self.last_paint = self.rest.changed_at
+        held_until = self.hold_up.until(now, self.last_paint)
+        since = max(self.last_paint, self.spawned + self.plan.least_s, held_until)
+        is_quiet = is_judged and self.main.unmapped is None and now - since >= self.plan.quiet_s
+        if is_quiet and not self._may_give_way(now):
+            if self.main.facts is not None and self.main.facts.kind == "dialog":
+                return Outcome.DIALOG
             is_splash = self.first is not self.main
             return Outcome.SPLASH if is_splash else Outcome.WINDOW
         return Outcome.NOT_SETTLED if now - self.spawned > self.plan.limit_s else None
+
+    def _follow(self) -> None:
+        """A window that went while another came was a splash, whatever it called itself."""
+        assert self.main is not None
+        if self.main.unmapped is not None and self.met and self.main is not self.met[-1]:
+            self.main, self.rest = self.met[-1], None
+            self.plan = self.plan._replace(main_no=len(self.met))
+
+    def _is_gone(self, now: float) -> bool:
+        """Whether the main window went and no other took its place."""
+        assert self.main is not None
+        went: Optional[float] = self.main.unmapped
+        if went is None:
+            return False
+        is_last = not self.met or self.main is self.met[-1]
+        return self.ended is not None or (is_last and now - went > NO_WINDOW_GRACE_S)
+
+    def _newest_paint(self) -> float:
+        assert self.main is not None and self.main.mapped is not None
+        times = paints_within(self.watch, self.main, self.plan.small_area)
+        return max([self.main.mapped, *times])
+
+    def _may_give_way(self, now: float) -> bool:
+        """While it is learnt: whether the window may still turn out to be a splash."""
+        if self.main is None or self.main.mapped is None:
+            return True
+        return now - self.main.mapped < self.plan.learn_s
 
     def told(self, paging: Dict[str, int], files: List[str]) -> Launch:
         """Everything that was seen."""
@@ -218,10 +304,13 @@ class _Watching:
             cpu_s=self._cpu(),
             paging={name: after[name] - paging[name] for name in paging},
             files=files,
+            main_no=self.plan.main_no,
         )
 
     def _detail(self) -> str:
         code = self.child.returncode
+        if self.outcome is Outcome.NOT_SETTLED:
+            return "its picture changed until the end: it may animate for ever"
         if self.ended is None or code is None:
             return ""
         return "signal %d" % -code if code < 0 else "code %d" % code
@@ -234,10 +323,8 @@ class _Watching:
     def _first_paint(self) -> Optional[float]:
         if self.main is None or self.main.mapped is None or self.main.facts is None:
             return None
-        times = paints_within(self.watch, self.main, self.plan.small_area)
-        # the server's clock counts whole milliseconds, and mapping itself paints the background
-        later = [at for at in times if at >= self.main.mapped - 0.05]
-        return later[0] - self.spawned if later else None
+        at = first_paint(self.watch, self.main, self.plan.small_area)
+        return None if at is None else at - self.spawned
 
     def _cpu(self) -> float:
         """Processor seconds of everything the launch brought about and still lives."""

@@ -17,6 +17,8 @@ LEAST_WINDOW_AREA = 64 * 48
 POLL_EVERY_S = 0.1
 DEFER_S = 0.15
 IS_VIEWABLE = 2
+CLOCK_S = 0.001
+"""The server's clock counts whole milliseconds."""
 
 
 class Paint(NamedTuple):
@@ -43,13 +45,14 @@ class WindowFacts(NamedTuple):
 class Window:
     """A top-level window since it was created; times on the monotonic clock."""
 
-    def __init__(self, window_id: int, created: float):
-        self.id, self.created = window_id, created
+    def __init__(self, window_id: int, created: float, area: int):
+        self.id, self.created, self.area = window_id, created, area
         self.mapped: Optional[float] = None
         self.via = ""
         self.unmapped: Optional[float] = None
         self.facts: Optional[WindowFacts] = None
         self.paints: List[Paint] = []
+        self.background: Optional[float] = None
 
 
 class WindowWatch:
@@ -69,7 +72,10 @@ class WindowWatch:
             "_NET_WM_WINDOW_TYPE_SPLASH",
             "_NET_WM_WINDOW_TYPE_NORMAL",
             "_NET_WM_WINDOW_TYPE_DIALOG",
+            "_NET_WM_WINDOW_TYPE_UTILITY",
+            "_NET_ACTIVE_WINDOW",
             "WM_CLIENT_LEADER",
+            "WM_STATE",
         )
         self._atoms = {name: self.display.intern_atom(name) for name in names}
         checked = window_manager_window(self.display)
@@ -91,7 +97,8 @@ class WindowWatch:
         self._damages: Dict[int, int] = {}
         self._frames: Dict[int, int] = {}
         self._unknown: List[Window] = []
-        self._polled = self._last_map = 0.0
+        self._just_mapped: Optional[Window] = None
+        self._polled = self._last_map = self.activated = 0.0
 
     def close(self) -> None:
         """End the connection."""
@@ -103,8 +110,8 @@ class WindowWatch:
 
     def take(self) -> bool:
         """Take what has come; whether anything did."""
-        now = time.monotonic()
         count = self.display.pending_events()
+        now = time.monotonic()  # once the socket is read: nothing is stamped before it came
         for _ in range(count):
             self._event(self.display.next_event(), now)
         if now - self._polled > POLL_EVERY_S:
@@ -127,41 +134,63 @@ class WindowWatch:
 
     def _event(self, event: Any, now: float) -> None:
         kind = event.type
+        just_mapped, self._just_mapped = self._just_mapped, None
         if kind == self._x.CreateNotify and event.parent == self.root:
-            self._created(event.window, now)
+            self._created(event, now)
         elif kind == self._x.MapNotify:
             own = self.windows.get(event.window.id)
+            self._just_mapped = own
             framed = self.windows.get(self._frames.get(event.window.id, 0))
             self._mapped(own, "window", now)
             self._mapped(framed, "frame", now)
         elif kind == self._x.ReparentNotify and event.window.id in self.windows:
             self._frames[event.parent.id] = event.window.id
+        elif kind == self._x.PropertyNotify and event.atom == self._atoms["_NET_ACTIVE_WINDOW"]:
+            self.activated = server_time(event.time, now)
+        elif kind == self._x.PropertyNotify and event.atom == self._atoms["WM_STATE"]:
+            self._not_later(self.windows.get(event.window.id), server_time(event.time, now))
         elif kind == self._x.UnmapNotify and event.window.id in self.windows:
             self.windows[event.window.id].unmapped = now
         elif kind == self.display.extension_event.DamageNotify:
-            self._painted(event, now)
+            self._painted(event, now, just_mapped)
 
-    def _created(self, window: Any, now: float) -> None:
-        self.windows[window.id] = Window(window.id, now)
+    def _created(self, event: Any, now: float) -> None:
+        window = event.window
+        self.windows[window.id] = Window(window.id, now, event.width * event.height)
         window.change_attributes(
             event_mask=self._x.StructureNotifyMask | self._x.PropertyChangeMask
         )
         self._damages[window.damage_create(self._raw)] = window.id
 
     def _mapped(self, window: Optional[Window], via: str, now: float) -> None:
-        if window is not None and window.mapped is None:
+        if window is None:
+            return
+        window.unmapped = None
+        if window.mapped is None:
             window.mapped, window.via = now, via
-            window.unmapped = None
             self._unknown.append(window)
             self._last_map = now
 
-    def _painted(self, event: Any, now: float) -> None:
+    def _painted(self, event: Any, now: float, just_mapped: Optional[Window]) -> None:
         area = event.area
         paint = Paint(server_time(event.timestamp, now), area.x, area.y, area.width, area.height)
         if event.damage == self._root_damage:
             self.root_paints.append(paint)
+            if just_mapped is not None and area.width * area.height >= just_mapped.area:
+                just_mapped.background = paint.at
+            self._just_mapped = just_mapped  # told of the screen beside the window itself
         elif event.damage in self._damages:
-            self.windows[self._damages[event.damage]].paints.append(paint)
+            window = self.windows[self._damages[event.damage]]
+            window.paints.append(paint)
+            if window is just_mapped:  # told in one breath with its mapping: the server painted it
+                window.background = paint.at
+            self._not_later(window, paint.at)  # nothing is painted before it is mapped
+
+    @staticmethod
+    def _not_later(window: Optional[Window], at: float) -> None:
+        """What was heard of late was mapped by then, as the server's own clock tells."""
+        if window is not None and window.mapped is not None and at < window.mapped:
+            window.mapped = max(at, window.created)
 
     def _poll(self, now: float) -> None:
         from Xlib import error
@@ -220,9 +249,21 @@ class WindowWatch:
             return "dialog"
         if self._atoms["_NET_WM_WINDOW_TYPE_NORMAL"] in kinds:
             return "normal"
+        if self._atoms["_NET_WM_WINDOW_TYPE_UTILITY"] in kinds:
+            return "utility"
         if kinds:
             return "other"
         return "override" if is_override else "normal"
+
+
+def first_paint(watch: WindowWatch, window: Window, small_area: int) -> Optional[float]:
+    """When the application first painted its window, None where it was not seen to.
+
+    Mapping paints the background, which is the server's doing and no paint of the application.
+    """
+    assert window.mapped is not None
+    times = [at for at in paints_within(watch, window, small_area) if at != window.background]
+    return next((max(at, window.mapped) for at in times if at >= window.mapped - CLOCK_S), None)
 
 
 def server_time(stamp_ms: int, now: float) -> float:
