@@ -63,8 +63,10 @@ LAST_CHANGE = """
 # not: what was planned again of a contender that nothing runs, which comes by hand or not at all
 OUTCOMES = """
     select contender.lane_no, machine.name, run.procedure, run.state, run.block, run.reason,
-        run.conditions->>'start' as start, run.conditions->>'app' as app
+        run.conditions->>'start' as start, run.conditions->>'app' as app,
+        attempt.conditions->>'host_wait' as host_wait
     from run
+    left join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join contender on contender.id = run.contender_id
     join install on install.id = contender.install_id
     join machine on machine.id = install.machine_id
@@ -274,7 +276,16 @@ def _outcome(row: Any) -> RunOutcome:
         start=row.start or "",
         app=row.app or "",
         reason=reason,
+        host_wait=_share(row.host_wait),
     )
+
+
+def _share(stated: str | None) -> float | None:
+    """A share as conditions state it, ``12 %``; None where that is none."""
+    try:
+        return None if stated is None else float(stated.rstrip(" %")) / 100.0
+    except ValueError:
+        return None
 
 
 def _contenders() -> Any:  # peewee's queries carry no types

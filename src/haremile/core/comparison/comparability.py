@@ -60,6 +60,7 @@ RULES: dict[str, Rule] = {
     "switching": Rule(_W, _W, "hold all contenders at once; else return to the first at the end"),
     "probe_version": Rule(_N, _W, "measure all with one version of the probe"),
     "host_load": Rule(_N, _N, "keep the host quiet while guests are measured"),
+    "host_wait": Rule(_W, _N, "plan the disturbed runs again while the host is quiet"),
 }
 
 
@@ -145,6 +146,35 @@ def fair_start(lanes: Lanes, overrides: Mapping[str, str] | None = None) -> tupl
     same."""
     every = graded_conditions(lanes, overrides)
     return tuple(found for found in every if found.grade is not Grade.SAME)
+
+
+LEAST_DISTURBED = 0.10
+TIMES_CALM = 3.0
+
+
+def disturbed_runs(waits: Mapping[int, Sequence[float]]) -> Difference | None:
+    """Runs beside which the host had other work, None where there are none.
+
+    Parameters
+    ----------
+    waits : mapping of lane number to the share of each run for which work waited for a processor
+        A run is disturbed whose share is more than a tenth, and more than three times that of the
+        calmest lane in the median.
+    """
+    known = {lane: sorted(shares) for lane, shares in waits.items() if shares}
+    if not known:
+        return None
+    calm = min(shares[len(shares) // 2] for shares in known.values())
+    most = max(LEAST_DISTURBED, TIMES_CALM * calm)
+    every = [share for shares in known.values() for share in shares]
+    beyond = [share for share in every if share > most]
+    if not beyond:
+        return None
+    rule = RULES["host_wait"]
+    usual = f"usually {calm:.0%}".replace("%", " %")
+    share = f"{min(beyond):.0%}".replace("%", " %")
+    values = (usual, f"{share} or more in {len(beyond)} of {len(every)} runs")
+    return Difference("host_wait", KEYS["host_wait"], rule.different, values, rule.remedy)
 
 
 _ONLY_OF = {

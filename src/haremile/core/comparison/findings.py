@@ -7,7 +7,7 @@ from itertools import combinations
 
 import numpy as np
 
-from haremile.core.comparison.comparability import Difference, fair_start
+from haremile.core.comparison.comparability import Difference, disturbed_runs, fair_start
 from haremile.core.comparison.over_machines import over_machines
 from haremile.core.comparison.records import (
     Early,
@@ -243,7 +243,13 @@ class _Row:
             lane: [of_the_lane(found) for found in group.values()]
             for lane, group in by_lane.items()
         }
-        return fair_start(stated, self.plan.overrides)
+        waits: dict[int, list[float]] = defaultdict(list)
+        for run in self.runs:
+            if run.host_wait is not None and run.lane_no in by_lane:
+                waits[run.lane_no].append(run.host_wait)
+        disturbed = disturbed_runs(waits)
+        found = fair_start(stated, self.plan.overrides)
+        return (*found, disturbed) if disturbed else found
 
     @staticmethod
     def _withheld(differences: Sequence[Difference], early: Early | None) -> Verdict | None:

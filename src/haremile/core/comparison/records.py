@@ -63,7 +63,8 @@ class RunOutcome:
     """One planned run and how it stands.
 
     `reason` is of one that failed; `timed_out` tells of it that it was slower than its time limit;
-    `start` and `app` are conditions under which it was made, "" where none is stated.
+    `start` and `app` are conditions under which it was made, "" where none is stated. `host_wait`
+    is the share of it for which work waited for a processor of the host, None where unknown.
     """
 
     lane_no: int
@@ -75,6 +76,7 @@ class RunOutcome:
     start: str = ""
     app: str = ""
     reason: str = ""
+    host_wait: float | None = None
 
 
 @dataclass(frozen=True)

@@ -38,9 +38,10 @@ KEYS: dict[str, str] = {
     "switching": "switching",
     "probe_version": "probe version",
     "host_load": "load of the host",
+    "host_wait": "time for which work waited for a processor of the host",
 }
 
-OF_THE_RUN = frozenset({"boot_no", "since_boot", "host_load"})
+OF_THE_RUN = frozenset({"boot_no", "since_boot", "host_load", "host_wait"})
 """Keys that differ from run to run; they are kept with the run and do not split a lane."""
 
 

@@ -28,6 +28,7 @@ from haremile.rigs.guest.boot import (
     records_of,
 )
 from haremile.rigs.guest.channel import Channel, StampedLine
+from haremile.rigs.guest.host_watch import HostWatch
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.ready import ByProbe, Ready, ReadyWay
 from haremile.rigs.guest.recipe import image_spec, medium_of, ready_of, whole
@@ -132,10 +133,12 @@ class ImageBoot:
     kept: list[Evidence] = field(default_factory=list)
     faults: list[Fault] = field(default_factory=list)
     host_load: str = ""
+    host_watch: HostWatch = field(default_factory=HostWatch)
 
     def run(self) -> Capture:
         """From power-on to off."""
         self.host_load = f"{os.getloadavg()[0]:.2f}"
+        self.host_watch = HostWatch()
         self.power_on = self.guest.power_on()
         self.report_phase("power-on", 0.0)
         try:
@@ -287,6 +290,7 @@ class ImageBoot:
             else {"settle_rule": self.plan.ready.rule_text}
         )
         base = base_conditions(self.guest.spec, self.host_load)
+        base.update(self.host_watch.conditions())
         return {**base, "medium": self.plan.medium, **settled}
 
     def evidence(self) -> list[Evidence]:

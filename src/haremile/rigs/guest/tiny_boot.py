@@ -21,6 +21,7 @@ from haremile.rigs.guest.boot import (
     records_of,
 )
 from haremile.rigs.guest.build import GuestImages
+from haremile.rigs.guest.host_watch import HostWatch
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.recipe import whole
 from haremile.rigs.guest.spec import GuestSpec
@@ -112,9 +113,11 @@ class TinyBoot:
         self.records: dict[str, str] = {}
         self.faults: list[Fault] = []
         self.host_load = f"{os.getloadavg()[0]:.2f}"
+        self.host_watch = HostWatch()
 
     def run(self) -> Capture:
         """From power-on to powered off."""
+        self.host_watch = HostWatch()
         self.power_on = self.guest.power_on()
         self.report_phase("power-on", 0.0)
         self._await_ready()
@@ -185,6 +188,7 @@ class TinyBoot:
         version = self.records.get("about", "").split()
         conditions = {
             **base_conditions(self.guest.spec, self.host_load),
+            **self.host_watch.conditions(),
             "medium": "initial RAM disk",
             "autologin": "no login",
             "settle_rule": self.watch.rule_text,
