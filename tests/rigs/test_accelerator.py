@@ -23,7 +23,8 @@ def test_one_trial_is_remembered_until_the_host_restarts(tmp_path, monkeypatch):
     monkeypatch.setattr(made, "_trial", lambda: trials.append(1) or True)
     assert [made(), made()] == ["kvm", "kvm"]
     assert len(trials) == 1
-    (tmp_path / "known.json").write_text(json.dumps({"host_boot": "other", "accelerator": "kvm"}))
+    other = {"host_boot": "other", "accelerator": "kvm", "at": 0.0}
+    (tmp_path / "known.json").write_text(json.dumps(other))
     monkeypatch.setattr(made, "_trial", lambda: False)
     assert made() == "tcg"
 
@@ -37,3 +38,25 @@ def test_a_memory_cut_short_is_tried_anew(tmp_path, monkeypatch):
         json.loads((tmp_path / "known.json").read_text())["host_boot"]
         == BOOT_ID.read_text().strip()
     )
+
+
+def test_a_no_is_asked_anew_after_some_hours_and_a_yes_is_not(tmp_path, monkeypatch):
+    made = proof(tmp_path, monkeypatch)
+    now = [1e9]
+    monkeypatch.setattr(accelerator.time, "time", lambda: now[0])
+    answers = [False, True]
+    monkeypatch.setattr(made, "_trial", lambda: answers.pop(0))
+    assert [made(), made()] == ["tcg", "tcg"]
+    now[0] += accelerator.AGAIN_S
+    assert made() == "kvm"
+    now[0] += 10 * accelerator.AGAIN_S
+    assert made() == "kvm"
+    assert answers == []
+
+
+def test_a_crowded_host_gives_the_trial_more_time(monkeypatch):
+    monkeypatch.setattr(accelerator.os, "cpu_count", lambda: 2)
+    monkeypatch.setattr(accelerator.os, "getloadavg", lambda: (8.0, 0.0, 0.0))
+    assert accelerator.trial_s() == 4 * accelerator.TRIAL_S
+    monkeypatch.setattr(accelerator.os, "getloadavg", lambda: (0.1, 0.0, 0.0))
+    assert accelerator.trial_s() == accelerator.TRIAL_S

@@ -1,7 +1,13 @@
 import numpy as np
 import pytest
 
-from haremile.rigs.guest.screen import ScreenRule, ScreenWatch, await_quiet, parse_ppm
+from haremile.rigs.guest.screen import (
+    ScreenRule,
+    ScreenWatch,
+    await_quiet,
+    parse_ppm,
+    text_lines,
+)
 
 
 def ppm(frame):
@@ -51,6 +57,21 @@ def test_a_blinking_caret_does_not_keep_a_screen_from_being_ready():
 def test_a_dark_screen_and_one_that_never_rests_are_never_ready():
     assert Recorded([plain(0)]).watch(ScreenRule(quiet_s=1.0)) is None
     assert Recorded([plain(40), plain(90)] * 100).watch(ScreenRule(quiet_s=1.0)) is None
+
+
+def test_a_dark_screen_with_lines_of_text_is_ready_and_one_with_a_caret_alone_is_not():
+    text = np.zeros((480, 640, 3), np.uint8)
+    for top in range(20, 100, 20):
+        text[top : top + 14, 10:300] = 200
+    assert text_lines(text) == 4
+    caret = np.zeros((480, 640, 3), np.uint8)
+    caret[20:34, 10:18] = 200
+    assert text_lines(caret) == 1
+    picture = np.zeros((480, 640, 3), np.uint8)
+    picture[100:300] = 200
+    assert text_lines(picture) == 0
+    watch = ScreenWatch(ScreenRule(quiet_s=2.0))
+    assert [watch.add(at, text) for at in (0.0, 1.0, 2.0)] == [False, False, True]
 
 
 def test_another_resolution_counts_as_a_change():

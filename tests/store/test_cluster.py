@@ -5,6 +5,7 @@ import subprocess
 import sys
 import tempfile
 import textwrap
+import threading
 from pathlib import Path
 
 import psycopg
@@ -54,6 +55,39 @@ def test_a_cluster_is_made_joined_stopped_and_started_again(folder):
             assert link.execute("select count(*) from kept").fetchone() == (0,)
     finally:
         again.stop()
+
+
+USES_IT = """
+import sys
+from pathlib import Path
+from haremile.store.cluster import Cluster
+joined = Cluster(Path(sys.argv[1]))
+print(joined.start(), flush=True)
+sys.stdin.read()
+joined.stop()
+"""
+
+
+def test_who_started_it_leaves_it_to_another_command_until_that_has_ended(folder):
+    owner = Cluster(folder)
+    url = owner.start()
+    other = subprocess.Popen(
+        [sys.executable, "-c", USES_IT, str(folder)],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    assert other.stdout.readline().strip() == url
+    leaving = threading.Thread(target=owner.stop)
+    leaving.start()
+    with psycopg.connect(url) as link:
+        link.execute("select 1")
+    other.stdin.close()
+    assert other.wait(30) == 0
+    leaving.join(30)
+    assert not leaving.is_alive()
+    with pytest.raises(psycopg.OperationalError):
+        psycopg.connect(url)
 
 
 def test_folders_that_were_there_keep_their_rights(folder):

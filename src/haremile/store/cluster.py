@@ -1,5 +1,6 @@
 """A PostgreSQL cluster of our own: made, started and stopped here, one per clone."""
 
+import fcntl
 import json
 import logging
 import os
@@ -12,6 +13,7 @@ import subprocess
 import tempfile
 import time
 from pathlib import Path
+from typing import IO
 
 import psycopg
 
@@ -37,11 +39,13 @@ class Cluster:
         self._data = folder / "postgres"
         self._process: subprocess.Popen[bytes] | None = None
         self._sockets: Path | None = None
+        self._used: IO[str] | None = None
         self._user = SERVICE_USER if os.geteuid() == 0 else None
 
     def start(self) -> str:
         """Return the address of the database, ready to use."""
         _make_reachable(self.folder)
+        self._use()
         if not (self._data / "PG_VERSION").exists():
             self._create()
         deadline = time.monotonic() + START_S
@@ -57,8 +61,29 @@ class Cluster:
                 raise StoreUnavailableError(f"PostgreSQL did not start:\n{self._log_tail()}")
             time.sleep(0.05)
 
+    def _use(self) -> None:
+        """Say that this process uses the database, for as long as it lives."""
+        if self._used is None:
+            self._used = (self.folder / "in-use").open("a+")
+            fcntl.lockf(self._used, fcntl.LOCK_SH)
+
+    def _await_others(self) -> None:
+        """Wait until no other command uses the database, which ends with this process."""
+        if self._used is None:
+            return
+        try:
+            fcntl.lockf(self._used, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            log.warning("another command still uses this database: waiting until it has ended")
+            fcntl.lockf(self._used, fcntl.LOCK_EX)
+
     def stop(self) -> None:
-        """Stop the server if this process started it."""
+        """Stop the server if this process started it, once no other command of ours uses it."""
+        if self._process is not None:
+            self._await_others()
+        if self._used is not None:
+            self._used.close()
+            self._used = None
         if self._process is not None:
             self._process.send_signal(signal.SIGINT)
             try:

@@ -15,6 +15,8 @@ Frame = NDArray[np.uint8]
 EVERY_S = 0.5
 MOST_SAMPLES = 40_000
 LEAST_LIT = 0.3
+LEAST_LINES = 3
+MOST_LINE_HEIGHT = 48
 LEAST_CHANGED = 0.003
 STEP = 12
 """By how much a colour has to differ to count as changed, of 255."""
@@ -22,7 +24,8 @@ STEP = 12
 
 @dataclass(frozen=True)
 class ScreenRule:
-    """When a screen counts as ready: lit, and nothing changed on it for `quiet_s`."""
+    """When a screen counts as ready: lit or with lines of text, and nothing changed on it for
+    `quiet_s`."""
 
     quiet_s: float = 15.0
     least_lit: float = LEAST_LIT
@@ -32,7 +35,7 @@ class ScreenRule:
     def text(self) -> str:
         """The rule as a condition value."""
         return (
-            f"screen quiet {self.quiet_s:g} s, {self.least_lit:.0%} lit, "
+            f"screen quiet {self.quiet_s:g} s, {self.least_lit:.0%} lit or text, "
             f"changes from {self.least_changed:.1%}"
         )
 
@@ -53,7 +56,8 @@ class ScreenWatch:
         seen = sampled(frame)
         if self._last is None or self._share(seen) > self._rule.least_changed:
             self.changed_at, self._last = at_s, seen
-        if lit_share(seen) < self._rule.least_lit or self.changed_at is None:
+        is_lit = lit_share(seen) >= self._rule.least_lit or text_lines(frame) >= LEAST_LINES
+        if not is_lit or self.changed_at is None:
             return False
         return at_s - self.changed_at >= self._rule.quiet_s
 
@@ -73,6 +77,15 @@ def sampled(frame: Frame) -> Frame:
 def lit_share(frame: Frame) -> float:
     """Share of the pixels that are not black."""
     return float((frame.max(axis=2) > STEP).mean())
+
+
+def text_lines(frame: Frame) -> int:
+    """Lines of text on a dark screen: bands of rows in which something is lit, parted by dark ones,
+    none much higher than a line is. 0 where the screen is no such one."""
+    lit = (frame.max(axis=2) > STEP).any(axis=1)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], lit.astype(np.int8), [0]])))
+    heights = edges[1::2] - edges[::2]
+    return len(heights) if heights.size and heights.max() <= MOST_LINE_HEIGHT else 0
 
 
 def parse_ppm(body: bytes) -> Frame:
