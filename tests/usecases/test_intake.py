@@ -198,8 +198,15 @@ def test_captures_of_two_systems_make_a_study(bench, intake):
     assert [c.label for c in result.study.contenders] == list(SYSTEMS)
     assert result.taken == 2
     assert len(bench.readings.readings(result.study.id)) == 2
-    with pytest.raises(BadInputError, match="at least two contenders"):
-        intake.new_study("Alone?", files(capture()))
+
+
+def test_captures_of_one_system_make_a_study_that_compares_nothing(bench, intake):
+    study = intake.new_study("What is it like?", files(capture())).study
+    (row,) = study_findings(bench.studies, bench.readings, study.id).rows
+    assert row.verdict_text == "one contender"
+    assert row.pairs == ()
+    assert row.sentence.startswith(f"{SYSTEMS[0]}: typically ")
+    assert row.sentence.endswith("One contender, so nothing is compared.")
 
 
 def test_a_readings_file_goes_into_a_study_of_its_contenders_only(bench, intake, study):

@@ -69,7 +69,7 @@ def import_study(
     ReadingsFileError
         If the file has faults; it is refused whole.
     BadInputError
-        If it holds fewer than two contenders, or too many.
+        If it holds no contender, or too many.
     """
     lines = read_lines(body, progress) if lines is None else lines
     names = list(dict.fromkeys(_install_key(line) for line in lines))

@@ -157,7 +157,7 @@ class Intake:
         Raises
         ------
         BadInputError
-            As `take_in`, and where the captures are of fewer than two contenders.
+            As `take_in`.
         """
         if len(files) == 1 and kind_of(files[0][1]) == READINGS:
             return self._new_of_readings(title, files[0][1])

@@ -73,8 +73,8 @@ def checked_plan(
     """
     if not title.strip():
         raise BadInputError("a study needs a question as its title")
-    if len(installs) < 2:
-        raise BadInputError("a study compares at least two contenders")
+    if not installs:
+        raise BadInputError("a study has at least one contender")
     if not 1 <= blocks <= MOST_BLOCKS:
         raise BadInputError(f"repeats must be between 1 and {MOST_BLOCKS}, not {blocks}")
     for key in margins or {}:

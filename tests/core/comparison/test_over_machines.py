@@ -110,7 +110,7 @@ def test_memory_is_never_told_without_the_swap_beside_it():
     [
         ({1: 20.0, 2: 16.0}, "Quillfern 9-rc ahead by 4.0 s"),
         ({1: 20.0, 2: 20.0}, "Level: no difference beyond 0.5 s"),
-        ({1: 20.0}, "Nothing to compare"),
+        ({1: 20.0}, "20.0 s"),
     ],
 )
 def test_the_answer_is_told_in_a_few_words(medians, says):

@@ -30,6 +30,7 @@ from haremile.core.wording.reliability import incident_clauses, reliability_sent
 from haremile.core.wording.row import (
     RowFacts,
     absent_sentence,
+    alone_sentence,
     early_sentence,
     expected_false_sentence,
     first_look_sentence,
@@ -79,7 +80,9 @@ def _row(row: FindingRow, names: Names, is_one_machine: bool) -> FindingRow:
         label=_label(row.metric, row.facet),
         margin_text=margin_text(row.margin, row.unit),
         pairs=tuple(_pair(row, pair, names) for pair in row.pairs),
-        verdict_text=verdict_text(row.verdict, metric(row.metric)),
+        verdict_text="one contender"
+        if len(row.lanes) == 1
+        else verdict_text(row.verdict, metric(row.metric)),
         headline=headline,
         sentence=sentence if is_one_machine else f"{row.machine}: {sentence}",
     )
@@ -107,6 +110,13 @@ def _answer(row: FindingRow, names: Names) -> tuple[str, str]:
     if row.early is not None:
         return "Not read yet", _early_sentence(row)
     medians = {one.lane_no: one.summary.median for one in row.lanes if one.summary}
+    if len(row.lanes) == 1 and row.lanes[0].summary:
+        (only,) = row.lanes
+        assert only.summary is not None
+        says = alone_sentence(
+            names[only.lane_no], only.summary, row.scale, _clauses(row, row.lanes, names)
+        )
+        return row.scale.amount(only.summary.median), says
     if len(medians) < 2:
         missing = [names[one.lane_no] for one in row.lanes if one.summary is None]
         return "Nothing to compare", absent_sentence(missing or ["a second contender"])

@@ -7,6 +7,7 @@ from haremile.core.comparison.verdict import PairVerdict, RowVerdict, Verdict
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd, Metric
 from haremile.core.records.units import Scale
+from haremile.core.statistics.lane_statistics import LaneSummary
 from haremile.core.wording.difference import margin_text, shift_text
 from haremile.core.wording.numbers import count, direction, listed, size_text
 from haremile.core.wording.verdicts import is_use, verdict_text
@@ -120,6 +121,19 @@ def first_look_sentence(first: int, done: int, planned: int, runs: str) -> str:
         f"Verdicts are first read after block {first}, when its {runs} are in: "
         f"{done} of {planned} so far."
     )
+
+
+def alone_sentence(name: str, summary: LaneSummary, scale: Scale, clauses: Sequence[str]) -> str:
+    """Of a study of one contender: what it is like, and that nothing is compared."""
+    found = summary.median_interval
+    within = (
+        f" ({scale.number(found.low)} to {scale.number(found.high)})"
+        if found is not None
+        else " (no interval from so few)"
+    )
+    readings = "1 reading" if summary.n == 1 else f"{summary.n} readings"
+    said = f"{name}: typically {scale.amount(summary.median)}{within}, {readings}"
+    return "; ".join([said, *clauses]) + ". One contender, so nothing is compared."
 
 
 def absent_sentence(missing: Sequence[str]) -> str:

@@ -131,8 +131,8 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
           <Button color="inherit" onClick={onClose}>
             Cancel
           </Button>
-          <Button type="submit" variant="contained" disabled={chosen.length < 2 || create.isPending}>
-            {chosen.length < 2 ? 'Choose two contenders' : 'Plan it'}
+          <Button type="submit" variant="contained" disabled={chosen.length < 1 || create.isPending}>
+            {chosen.length < 1 ? 'Choose contenders' : 'Plan it'}
           </Button>
         </DialogActions>
       </form>
