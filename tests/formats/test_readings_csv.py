@@ -2,13 +2,19 @@ import csv
 import io
 from dataclasses import replace
 from datetime import UTC, datetime
+from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from haremile.errors import ReadingsFileError
-from haremile.formats.readings_csv import ReadingLine, parse_readings, write_readings
+from haremile.formats.readings_csv import (
+    ReadingLine,
+    parse_readings,
+    renamed_columns,
+    write_readings,
+)
 
 HEAD = "system,machine,metric,value,unit"
 
@@ -256,3 +262,31 @@ def test_a_stated_resolution_stands_and_none_stays_none():
     assert [line.resolution for line in parse_readings(body)] == [0.5, None]
     again = parse_readings(write_readings(parse_readings(body)))
     assert [line.resolution for line in again] == [0.5, None]
+
+
+def test_columns_may_be_called_as_people_call_them():
+    body = b"Distro;Host;Measurement;Result;Units;Set aside\nVarrow 12;Laptop;boot.total;17,3;s;a lorry\n"
+    (line,) = parse_readings(body)
+    assert (line.system, line.machine, line.metric) == ("Varrow 12", "Laptop", "boot.total")
+    assert (line.value, line.set_aside) == (17.3, "a lorry")
+    assert renamed_columns(body) == {
+        "Distro": "system",
+        "Host": "machine",
+        "Measurement": "metric",
+        "Result": "value",
+        "Units": "unit",
+        "Set aside": "set_aside",
+    }
+
+
+def test_a_column_that_is_ours_already_is_not_taken_for_another():
+    body = b"system,machine,metric,value,unit,host\nA,M,boot.total,1,s,x\n"
+    with pytest.raises(ReadingsFileError, match="unknown column: host"):
+        parse_readings(body)
+    assert renamed_columns(b"system,machine,metric,value,unit\n") == {}
+
+
+def test_the_template_that_the_pages_hand_out_is_a_readings_file():
+    source = (Path(__file__).parents[2] / "web/src/format/template.ts").read_text()
+    body = source.partition("`")[2].rpartition("`")[0].encode()
+    assert len(parse_readings(body)) == 4

@@ -142,6 +142,50 @@ def parse_readings(body: bytes, progress: Progress = lambda rows: None) -> list[
     return lines
 
 
+ALIASES = {
+    "distribution": "system",
+    "distro": "system",
+    "os": "system",
+    "computer": "machine",
+    "host": "machine",
+    "hostname": "machine",
+    "measure": "metric",
+    "measurement": "metric",
+    "result": "value",
+    "reading": "value",
+    "units": "unit",
+    "iteration": "run",
+    "repeat": "block",
+    "timestamp": "at",
+}
+"""What people call columns, and which of ours that is."""
+
+
+def known_names(header: Sequence[str]) -> list[str]:
+    """The names of the columns as ours: without regard to case, to blanks and dashes between words,
+    and by what else people call them, where no other column has the name already."""
+    plain = [name.strip() for name in header]
+    found: list[str] = []
+    for name in plain:
+        small = re.sub(r"[\s-]+", "_", name.casefold())
+        meant = ALIASES.get(small, small)
+        is_ours = meant in (*REQUIRED, *OPTIONAL) or small.startswith(CONDITION)
+        is_free = meant not in plain and meant not in found
+        found.append(meant if is_ours and (is_free or meant == name) else name)
+    return found
+
+
+def renamed_columns(body: bytes) -> dict[str, str]:
+    """Columns that a file calls otherwise, and as which of ours they are read."""
+    reader = csv.reader(_lines_of(body), strict=True, delimiter=_separator_of(body))
+    try:
+        header = [name.strip() for name in next(reader, [])]
+    except (csv.Error, UnicodeDecodeError, ReadingsFileError):
+        return {}  # told, with its line, by the reader proper
+    pairs = zip(header, known_names(header), strict=True)
+    return {theirs: ours for theirs, ours in pairs if theirs != ours}
+
+
 SEPARATORS = ",;\t"
 
 
@@ -151,7 +195,8 @@ def _separator_of(body: bytes) -> str:
     known = {*REQUIRED, *OPTIONAL}
 
     def columns(sign: str) -> int:
-        return sum(name.strip(' \r\ufeff"') in known for name in header.split(sign))
+        names = [name.strip(' \r\ufeff"') for name in header.split(sign)]
+        return sum(name in known for name in known_names(names))
 
     return max(SEPARATORS, key=columns)
 
@@ -165,7 +210,7 @@ def last_places(body: bytes, separator: str) -> dict[tuple[str, str, str], float
     reader = csv.reader(_lines_of(body), strict=True, delimiter=separator)
     finest: dict[tuple[str, str, str], int] = {}
     try:
-        header = [name.strip() for name in next(reader, [])]
+        header = known_names(next(reader, []))
         if "resolution" in header or not set(REQUIRED) <= set(header):
             return {}
         places = [header.index(name) for name in ("metric", "unit", "value")]
@@ -224,7 +269,7 @@ def _rows(
     separator: str,
     steps: Mapping[tuple[str, str, str], float],
 ) -> Iterator[ReadingLine]:
-    header = [name.strip() for name in next(reader, [])]
+    header = known_names(next(reader, []))
     _check_header(header, faults)
     if faults.found:
         raise ReadingsFileError(faults.found)

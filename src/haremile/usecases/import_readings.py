@@ -22,7 +22,13 @@ from haremile.core.records.study import (
 )
 from haremile.errors import BadInputError
 from haremile.formats.captures import READINGS
-from haremile.formats.readings_csv import DONE, ReadingLine, parse_readings, rows_in
+from haremile.formats.readings_csv import (
+    DONE,
+    ReadingLine,
+    parse_readings,
+    renamed_columns,
+    rows_in,
+)
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
     NewAttempt,
@@ -120,6 +126,13 @@ def step_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
             steps[line.metric] = max(steps.get(line.metric, 0.0), line.resolution)
     told = ", ".join(f"{key} {value_text(step, metric(key).unit)}" for key, step in steps.items())
     return (f"read to a step of: {told}",) if told else ()
+
+
+def file_notes(body: bytes, lines: Sequence[ReadingLine]) -> tuple[str, ...]:
+    """What a person should know of how a readings file was understood."""
+    columns = [f"{theirs} is read as {ours}" for theirs, ours in renamed_columns(body).items()]
+    said = (f"columns: {', '.join(columns)}",) if columns else ()
+    return (*said, *step_notes(lines), *alike_notes(lines))
 
 
 def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:

@@ -19,14 +19,13 @@ from haremile.core.records.study import (
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
 from haremile.usecases.import_readings import (
-    alike_notes,
     checked_lanes,
+    file_notes,
     import_study,
     keep_lines,
     quietly,
     read_lines,
     readings_capture,
-    step_notes,
 )
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
@@ -145,9 +144,7 @@ class Intake:
         placed = [(one, _lane(one, study, lanes.get(place))) for place, one in enumerate(brought)]
         with self._together():
             taken = sum(self._keep(study, one, lane) for one, lane in placed)
-        notes = tuple(
-            note for one in brought for note in (*step_notes(one.lines), *alike_notes(one.lines))
-        )
+        notes = tuple(note for one in brought for note in file_notes(one.body, one.lines))
         return IntakeResult(self._studies.get(study.id), taken, len(known), notes)
 
     def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
@@ -187,9 +184,7 @@ class Intake:
             together=self._together,
             progress=self._progress,
         )
-        return IntakeResult(
-            study, 1, 0, (*_twice_notes(before), *step_notes(lines), *alike_notes(lines))
-        )
+        return IntakeResult(study, 1, 0, (*_twice_notes(before), *file_notes(body, lines)))
 
     def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
         """Ids of what is in the book already, with the same bytes.
@@ -278,7 +273,7 @@ def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
             (),
             None,
             is_known,
-            (*step_notes(one.lines), *alike_notes(one.lines)),
+            file_notes(one.body, one.lines),
         )
     found = _fitting(capture, study)
     return IntakeItem(

@@ -9,7 +9,9 @@ import { useState, type FormEvent } from 'react'
 
 import { intakeName, useIntakeStage } from '@/api/intake'
 import { useImportStudy } from '@/api/queries'
-import { Soft } from '@/ui/kit'
+import { READINGS_TEMPLATE } from '@/format/template'
+import { handOut } from '@/ui/keep'
+import { LinkButton, Soft } from '@/ui/kit'
 import { Progress } from '@/ui/Progress'
 
 type Props = { onClose: () => void; onDone: (id: string, notes: readonly string[]) => void }
@@ -44,7 +46,16 @@ export function ImportDialog({ onClose, onDone }: Props) {
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <Soft as="p" sx={{ m: 0 }}>
             One CSV file with at least the columns system, machine, metric, value and unit; or the captures
-            that the probe wrote on two machines or systems and more.
+            that the probe wrote. Semicolons, tabs and decimal commas are understood, and other names that
+            columns often have; what was made of them is said before you rely on it.{' '}
+            <LinkButton
+              type="button"
+              onClick={() =>
+                handOut('readings-template.csv', new Blob([READINGS_TEMPLATE], { type: 'text/csv' }))
+              }
+            >
+              Download a template
+            </LinkButton>
           </Soft>
           <input
             type="file"
