@@ -265,17 +265,17 @@ def test_a_stated_resolution_stands_and_none_stays_none():
 
 
 def test_columns_may_be_called_as_people_call_them():
-    body = b"Distro;Host;Measurement;Result;Units;Set aside\nVarrow 12;Laptop;boot.total;17,3;s;a lorry\n"
+    head = b"Distro;Host;Measurement;Result;Units;Set aside;Block\n"
+    body = head + b"Varrow 12;Laptop;boot.total;17,3;s;a lorry;2\n"
     (line,) = parse_readings(body)
     assert (line.system, line.machine, line.metric) == ("Varrow 12", "Laptop", "boot.total")
-    assert (line.value, line.set_aside) == (17.3, "a lorry")
+    assert (line.value, line.set_aside, line.block) == (17.3, "a lorry", 2)
     assert renamed_columns(body) == {
         "Distro": "system",
         "Host": "machine",
         "Measurement": "metric",
         "Result": "value",
         "Units": "unit",
-        "Set aside": "set_aside",
     }
 
 

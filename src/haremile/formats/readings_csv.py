@@ -167,7 +167,7 @@ def known_names(header: Sequence[str]) -> list[str]:
     plain = [name.strip() for name in header]
     found: list[str] = []
     for name in plain:
-        small = re.sub(r"[\s-]+", "_", name.casefold())
+        small = _small(name)
         meant = ALIASES.get(small, small)
         is_ours = meant in (*REQUIRED, *OPTIONAL) or small.startswith(CONDITION)
         is_free = meant not in plain and meant not in found
@@ -176,14 +176,18 @@ def known_names(header: Sequence[str]) -> list[str]:
 
 
 def renamed_columns(body: bytes) -> dict[str, str]:
-    """Columns that a file calls otherwise, and as which of ours they are read."""
+    """Columns that a file calls by another word, and as which of ours they are read."""
     reader = csv.reader(_lines_of(body), strict=True, delimiter=_separator_of(body))
     try:
         header = [name.strip() for name in next(reader, [])]
     except (csv.Error, UnicodeDecodeError, ReadingsFileError):
         return {}  # told, with its line, by the reader proper
     pairs = zip(header, known_names(header), strict=True)
-    return {theirs: ours for theirs, ours in pairs if theirs != ours}
+    return {theirs: ours for theirs, ours in pairs if _small(theirs) != ours}
+
+
+def _small(name: str) -> str:
+    return re.sub(r"[\s-]+", "_", name.casefold())
 
 
 SEPARATORS = ",;\t"

@@ -18,6 +18,7 @@ import { TableCaption } from '@/ui/TableCaption'
 import { Term } from '@/ui/Term'
 
 import { conditionOf, howItIsRun } from './sheetWords'
+import { ASIDE } from './sheetWords'
 import { SetRunAside } from './SetRunAside'
 import { SkipButton } from './SkipButton'
 import { typicalSeconds } from './stages'
@@ -118,6 +119,7 @@ type FailedProps = {
 function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
   const again = usePlanAgain()
   const all = usePlanFailedAgain(studyId)
+  const toTryAgain = runs.filter((run) => !run.reason?.startsWith(ASIDE)).length
   useShortcuts([
     { key: 'a', says: 'Plan again all that failed or could not be measured', run: () => all.mutate() },
   ])
@@ -130,9 +132,9 @@ function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
           <TableCell align="right">block</TableCell>
           <TableCell>reason</TableCell>
           <TableCell align="right">
-            {runs.length > 1 && (
+            {toTryAgain > 1 && (
               <Button size="small" color="inherit" disabled={all.isPending} onClick={() => all.mutate()}>
-                Plan all {runs.length} again
+                Plan all {toTryAgain} again
                 <KeyHint name="A" />
               </Button>
             )}
@@ -148,15 +150,18 @@ function FailedRuns({ studyId, runs, names, onOpen }: FailedProps) {
             </TableCell>
             <TableCell align="right">{run.block}</TableCell>
             <TableCell>
-              <LinkButton onClick={() => onOpen(run.id)}>{run.reason ?? 'no reason was given'}</LinkButton>{' '}
+              {run.state === 'void' && !run.reason?.startsWith(ASIDE) && 'could not measure: '}
+              <LinkButton onClick={() => onOpen(run.id)}>
+                {run.reason?.replace('could not measure: ', '') ?? 'no reason was given'}
+              </LinkButton>
+            </TableCell>
+            <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
               <SetRunAside
                 runId={run.id}
                 state={run.state}
                 reason={run.reason}
                 what={`block ${run.block} of ${names.get(run.lane_no)}`}
               />
-            </TableCell>
-            <TableCell align="right">
               <Button
                 size="small"
                 color="inherit"

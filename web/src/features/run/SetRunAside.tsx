@@ -4,7 +4,7 @@ import { useSetRunAside } from '@/api/queries'
 import { LinkButton } from '@/ui/kit'
 import { LineDialog } from '@/ui/LineDialog'
 
-const ASIDE = 'set aside: '
+import { ASIDE } from './sheetWords'
 
 type Props = { runId: string; state: string; reason: string | null; what: string }
 

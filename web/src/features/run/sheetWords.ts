@@ -28,3 +28,6 @@ export function conditionOf(run: Run, sheet: RunSheet): string {
   const medium = sheet.lanes.find((lane) => lane.lane_no === run.lane_no)?.observed_conditions.medium
   return [medium, run.conditions.app, run.conditions.start].filter(Boolean).join(', ') || 'as found'
 }
+
+/** How the reason of a failed run begins that was set aside. */
+export const ASIDE = 'set aside: '
