@@ -345,3 +345,15 @@ def test_hours_and_looks_are_planned_with_the_time_they_take():
     assert "--hours needs --run-time" in haremile(*words, "--hours", "8").stderr
     wrong = haremile(*words, "--hours", "8", "--run-time", "3MiB")
     assert (wrong.returncode, "90s or 2min" in wrong.stderr) == (2, True)
+
+
+def test_what_could_not_be_measured_is_no_failure_and_memory_stalls_too(tmp_path):
+    rows = [f"A,M,memory.used,{500 + i % 3},MiB,,{i},idle" for i in range(1, 12)]
+    rows += ["A,M,memory.used,1500,MiB,,12,idle", "A,M,memory.used,,MiB,failed,13,idle"]
+    rows += ["A,M,memory.used,,MiB,could-not-measure,14,idle"]
+    made = tmp_path / "memory.csv"
+    made.write_text("system,machine,metric,value,unit,outcome,run,procedure\n" + "\n".join(rows))
+    (group,) = document("summary", str(made))["groups"]
+    assert (group["n"], group["failed"]) == (12, 1)
+    assert group["reliability"]["runs"] == 13
+    assert group["reliability"]["stalls"] == [11]

@@ -290,3 +290,8 @@ def test_the_template_that_the_pages_hand_out_is_a_readings_file():
     source = (Path(__file__).parents[2] / "web/src/format/template.ts").read_text()
     body = source.partition("`")[2].rpartition("`")[0].encode()
     assert len(parse_readings(body)) == 4
+
+
+def test_calculated_values_tell_no_step():
+    body = f"system,machine,metric,value,unit\nA,M,boot.total,{17 / 3},s\nA,M,boot.total,12,s\n"
+    assert [line.resolution for line in parse_readings(body.encode())] == [None, None]

@@ -154,7 +154,11 @@ def test_contenders_without_a_rig_are_named(bench):
 
 @pytest.mark.parametrize(
     ("title", "names", "blocks", "says"),
-    [("", "AB", 3, "question"), ("Q", "A", 3, "two contenders"), ("Q", "AB", 0, "between 1")],
+    [
+        ("", "AB", 3, "question"),
+        ("Q", "", 3, "one contender"),
+        ("Q", "AB", 0, "between 1"),
+    ],
 )
 def test_impossible_plans_are_refused(title, names, blocks, says):
     with pytest.raises(BadInputError, match=says):

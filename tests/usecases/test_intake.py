@@ -10,7 +10,7 @@ import pytest
 from haremile.core.records.study import RunState
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.usecases.compare import study_findings
-from haremile.usecases.intake import Intake
+from haremile.usecases.intake import NEW_CONTENDER, Intake
 from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace, Evidence, dump_capture
 from helpers import DATA, install
@@ -234,3 +234,31 @@ def test_the_same_file_made_into_a_second_study_is_noticed(intake):
     assert not any("already" in note for note in first.notes)
     second = intake.new_study("Again?", [("b.csv", body)])
     assert "this very file is in the study “Which one?” already" in second.notes[0]
+
+
+def test_who_takes_no_part_may_join_and_is_marked(bench, intake, study):
+    head = "system,machine,metric,value,unit\n"
+    rows = "".join(f"Marlstone 26.1,Laptop,boot.total,{20 + i / 10},s\n" for i in range(8))
+    late = ("late.csv", f"{head}{rows}".encode())
+    (item,) = intake.preview(study.id, [late])
+    assert item.strangers == ("Marlstone 26.1 on Laptop",)
+    with pytest.raises(BadInputError, match="let it join"):
+        intake.take_in(study.id, [late])
+    joined = intake.take_in(study.id, [late], {0: NEW_CONTENDER}).study
+    assert [one.label for one in joined.contenders][-1].startswith("Marlstone 26.1")
+    assert joined.contenders[-1].label.endswith("(joined after)")
+    assert len(joined.contenders) == len(study.contenders) + 1
+    values = [r for r in bench.readings.readings(study.id) if r.lane_no == len(joined.contenders)]
+    assert len(values) == 8
+    assert intake.preview(study.id, [late])[0].strangers == ()
+
+
+def test_a_capture_of_a_stranger_joins_only_where_that_is_chosen(bench, intake, study):
+    stray = files(capture("Marlstone 26.1"))
+    assert intake.preview(study.id, stray)[0].strangers == ("Marlstone 26.1 on Laptop",)
+    with pytest.raises(BadInputError, match="none of the contenders"):
+        intake.take_in(study.id, stray)
+    assert len(bench.studies.get(study.id).contenders) == len(study.contenders)
+    joined = intake.take_in(study.id, stray, {0: NEW_CONTENDER})
+    assert joined.taken == 1
+    assert joined.study.contenders[-1].install.system.name == "Marlstone 26.1"

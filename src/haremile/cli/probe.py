@@ -14,7 +14,7 @@ from haremile.cli.study import study_named
 from haremile.core.records.study import Study
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import GATHERER, NAME, read_gatherer, read_probe_archive
-from haremile.usecases.intake import IntakeItem
+from haremile.usecases.intake import NEW_CONTENDER, IntakeItem
 
 app = typer.Typer(no_args_is_help=True, help="The probe, which measures on a machine itself.")
 
@@ -43,6 +43,9 @@ def take_in(
         str | None,
         typer.Option(help="The contender that all captures are of, where names do not tell."),
     ] = None,
+    join: Annotated[
+        bool, typer.Option("--join", help="Let those join the study that take no part in it yet.")
+    ] = False,
     preview: Annotated[
         bool, typer.Option("--preview", help="Say what was recognised; keep nothing.")
     ] = False,
@@ -53,13 +56,16 @@ def take_in(
     with bench() as opened:
         intake = opened.intake_here()
         if study is None:
-            if preview or contender:
-                raise BadInputError("--preview and --contender go with --study")
+            if preview or contender or join:
+                raise BadInputError("--preview, --contender and --join go with --study")
             result = intake.new_study(title or files[0].stem, brought)
         else:
             found = study_named(opened, study)
             items = intake.preview(found.id, brought)
             lanes = _lanes(found, items, contender)
+            if join:
+                joining = [place for place, item in enumerate(items) if item.strangers]
+                lanes = {**lanes, **dict.fromkeys(joining, NEW_CONTENDER)}
             if preview and as_json:
                 print_json(as_document(items))
                 return
@@ -93,6 +99,8 @@ def _table(study: Study, items: list[IntakeItem], lanes: dict[int, int]) -> Tabl
         lane = lanes.get(place, item.lane_no)
         note = "known already" if item.is_known else item.reason or "; ".join(item.faults[:2])
         name = labels.get(lane or 0, "in the file" if item.asked == "readings" else "none fits")
+        if lane == NEW_CONTENDER:
+            name = f"joins: {', '.join(item.strangers)}"
         of = f"{item.system} on {item.machine}"
         table.add_row(item.file, item.asked, of, str(item.readings), name, note)
     return table

@@ -205,11 +205,16 @@ def _separator_of(body: bytes) -> str:
     return max(SEPARATORS, key=columns)
 
 
+MOST_WRITTEN = 9
+"""Nobody writes more decimals: such values were calculated, and tell no step."""
+
+
 def last_places(body: bytes, separator: str) -> dict[tuple[str, str, str], float]:
     """The step of readings where a file states none: the last place that somebody wrote, of all
     values of one metric, method and unit, in that unit.
 
-    Empty where the file has a column for it. What cannot be read is left to the reader proper.
+    Empty where the file has a column for it, without those that no person wrote. What cannot be
+    read is left to the reader proper.
     """
     reader = csv.reader(_lines_of(body), strict=True, delimiter=separator)
     finest: dict[tuple[str, str, str], int] = {}
@@ -229,7 +234,7 @@ def last_places(body: bytes, separator: str) -> dict[tuple[str, str, str], float
                     finest[of] = max(finest.get(of, 0), decimals)
     except (csv.Error, UnicodeDecodeError):
         pass  # told, with its line, by the reader proper
-    return {key: 10.0**-decimals for key, decimals in finest.items()}
+    return {key: 10.0**-places for key, places in finest.items() if places <= MOST_WRITTEN}
 
 
 def _decimals(text: str) -> int | None:

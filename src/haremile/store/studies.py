@@ -17,6 +17,7 @@ from haremile.core.records.study import (
     HAD_FAILED,
     SET_ASIDE,
     Contender,
+    Install,
     PrecisionPlan,
     Run,
     RunState,
@@ -80,6 +81,7 @@ COUNTS = """
         count(*) filter (where state = %s) as failed
     from run group by study_id
 """
+JOINED_AFTER = "(joined after)"
 NO_RESULT = [RunState.VOID, RunState.SKIPPED]
 """States of runs that findings do not count."""
 
@@ -118,6 +120,24 @@ class PostgresStudyRepository:
             self._write_sheet(study, contenders, 1, plan.blocks)
             self._events.add("study.planned", study.id, title=plan.title)
         return self.get(study.id)
+
+    @connected
+    def join(self, study_id: UUID, install: Install) -> Study:
+        """Let an install take part that was not planned; its lane says that it joined after."""
+        with database.atomic():
+            kept = self._library.ensure(install)
+            study = StudyRow.select().where(StudyRow.id == study_id).for_update().first()
+            if study is None:
+                raise NotFoundError("study", study_id)
+            there = self.get(study_id).contenders
+            if all(one.install.id != kept.id for one in there):
+                label = install_labels([*(one.install for one in there), kept])[-1]
+                lane_no = max(one.lane_no for one in there) + 1
+                ContenderRow.create(
+                    study=study, install=kept.id, lane_no=lane_no, label=f"{label} {JOINED_AFTER}"
+                )
+                self._events.add("study.joined", study_id, lane=lane_no, label=label)
+        return self.get(study_id)
 
     def _write_sheet(
         self, study: StudyRow, contenders: dict[int, ContenderRow], first: int, blocks: int

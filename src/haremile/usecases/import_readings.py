@@ -129,10 +129,12 @@ def step_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
 
 
 def file_notes(body: bytes, lines: Sequence[ReadingLine]) -> tuple[str, ...]:
-    """What a person should know of how a readings file was understood."""
+    """What a person should look at in how a readings file was understood; nothing of a capture."""
+    if not lines:
+        return ()
     columns = [f"{theirs} is read as {ours}" for theirs, ours in renamed_columns(body).items()]
     said = (f"columns: {', '.join(columns)}",) if columns else ()
-    return (*said, *step_notes(lines), *alike_notes(lines))
+    return (*said, *alike_notes(lines))
 
 
 def alike_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
@@ -171,7 +173,8 @@ def checked_lanes(study: Study, lines: Sequence[ReadingLine]) -> dict[InstallKey
     for line in lines:
         if _install_key(line) not in lanes:
             raise BadInputError(
-                f"line {line.line}: {line.system} on {line.machine} takes no part in this study"
+                f"line {line.line}: {line.system} on {line.machine} takes no part in this study; "
+                "correct the name, or let it join as a new contender"
             )
     return lanes
 

@@ -20,12 +20,14 @@ from haremile.errors import BadInputError, CaptureConflictError
 from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
 from haremile.usecases.import_readings import (
     checked_lanes,
+    contender_key,
     file_notes,
     import_study,
     keep_lines,
     quietly,
     read_lines,
     readings_capture,
+    step_notes,
 )
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
@@ -45,13 +47,17 @@ from haremile_probe.wire import Capture
 
 File = tuple[str, bytes]
 
+NEW_CONTENDER = -1
+"""Chosen in place of a lane for what is to join the study."""
+
 
 @dataclass(frozen=True)
 class IntakeItem:
     """One thing recognised in the files, before it is taken in.
 
     `lane_no` is the contender it belongs to, None where nothing of the study fits: a person then
-    says which. `is_known` tells that the same bytes are in the bench book already.
+    says which. `is_known` tells that the same bytes are in the bench book already. `strangers` are
+    those that take no part in the study, and may join it.
     """
 
     file: str
@@ -67,6 +73,7 @@ class IntakeItem:
     lane_no: int | None
     is_known: bool
     notes: tuple[str, ...] = ()
+    strangers: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -127,6 +134,7 @@ class Intake:
         study_id : UUID
         files : name and bytes of each
         lanes : mapping of position in the preview to the lane that a person chose
+            `NEW_CONTENDER` where what takes no part yet is to join.
 
         Raises
         ------
@@ -141,11 +149,23 @@ class Intake:
         self, study: Study, brought: Sequence[Brought], lanes: Mapping[int, int]
     ) -> IntakeResult:
         known = self._known(study, brought)
-        placed = [(one, _lane(one, study, lanes.get(place))) for place, one in enumerate(brought)]
         with self._together():
+            study = self._joined(study, brought, lanes)
+            chosen = {place: lane for place, lane in lanes.items() if lane != NEW_CONTENDER}
+            placed = [
+                (one, _lane(one, study, chosen.get(place))) for place, one in enumerate(brought)
+            ]
             taken = sum(self._keep(study, one, lane) for one, lane in placed)
         notes = tuple(note for one in brought for note in file_notes(one.body, one.lines))
         return IntakeResult(self._studies.get(study.id), taken, len(known), notes)
+
+    def _joined(self, study: Study, brought: Sequence[Brought], lanes: Mapping[int, int]) -> Study:
+        """The study with everyone whom a person let join it."""
+        for place, one in enumerate(brought):
+            if lanes.get(place) == NEW_CONTENDER:
+                for install in _strangers(one, study):
+                    study = self._studies.join(study.id, install)
+        return study
 
     def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
         """Make a finished study of one readings file, or of captures: every system on a machine is
@@ -273,7 +293,8 @@ def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
             (),
             None,
             is_known,
-            file_notes(one.body, one.lines),
+            (*file_notes(one.body, one.lines), *step_notes(one.lines)),
+            tuple(map(_named, _strangers(one, study))),
         )
     found = _fitting(capture, study)
     return IntakeItem(
@@ -289,7 +310,28 @@ def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
         faults=tuple(f"{fault.kind}: {fault.what}" for fault in capture.faults),
         lane_no=found.lane_no if found else None,
         is_known=is_known,
+        strangers=tuple(map(_named, _strangers(one, study))),
     )
+
+
+def _strangers(one: Brought, study: Study) -> list[Install]:
+    """Whom a file names that takes no part in the study."""
+    if one.capture is not None:
+        if _fitting(one.capture, study) is not None:
+            return []
+        return [Install(System(one.capture.system), Machine(one.capture.machine))]
+    lanes = {contender_key(contender) for contender in study.contenders}
+    named = dict.fromkeys((line.system, line.machine, line.install) for line in one.lines)
+    return [
+        Install(System(system), Machine(machine), name=name)
+        for system, machine, name in named
+        if (system, machine, name) not in lanes
+    ]
+
+
+def _named(install: Install) -> str:
+    own = f" ({install.name})" if install.name else ""
+    return f"{install.system.name}{own} on {install.machine.name}"
 
 
 def _fitting(capture: Capture, study: Study) -> Contender | None:

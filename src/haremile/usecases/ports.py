@@ -256,6 +256,9 @@ class StudyRepository(Protocol):
     def extend(self, study_id: UUID, blocks: int) -> Study:
         """Add so many blocks after the last one; the study's interim looks gain an extension."""
 
+    def join(self, study_id: UUID, install: Install) -> Study:
+        """Let an install take part that was not planned; its lane says that it joined after."""
+
     def runs(self, study_id: UUID) -> list[Run]:
         """The run sheet in order."""
 

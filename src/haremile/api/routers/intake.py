@@ -12,7 +12,7 @@ from haremile.api.schemas.intake import IntakeOut, IntakeStage
 from haremile.errors import BadInputError
 from haremile.formats.captures import too_large
 from haremile.formats.readings_csv import MOST_BYTES
-from haremile.usecases.intake import IntakeItem
+from haremile.usecases.intake import NEW_CONTENDER, IntakeItem
 from haremile.usecases.ports import Progress
 
 router = APIRouter(prefix="/studies/{study_id}/intake", tags=["intake"])
@@ -20,7 +20,7 @@ stages = APIRouter(tags=["intake"])
 
 MOST_FILES = 200
 Files = Annotated[list[UploadFile], File(max_length=MOST_FILES)]
-LaneChoice = Annotated[int, Field(ge=0, le=10_000)]
+LaneChoice = Annotated[int, Field(ge=NEW_CONTENDER, le=10_000)]
 
 
 def read_uploads(files: list[UploadFile]) -> list[tuple[str, bytes]]:
@@ -102,7 +102,7 @@ def take_in(
     lanes: Annotated[list[LaneChoice] | None, Form(max_length=MOST_FILES)] = None,
 ) -> IntakeOut:
     """Keep what the files hold; `lanes` names a contender for each item of the preview, 0 for the
-    one that fits."""
+    one that fits, -1 for one that is to join the study."""
     chosen = {place: lane for place, lane in enumerate(lanes or ()) if lane}
     result = bench.intake.take_in(study_id, read_uploads(files), chosen, intakes.told(progress))
     return IntakeOut(taken=result.taken, known=result.known, notes=list(result.notes))

@@ -25,6 +25,7 @@ from haremile.usecases.calculate.lines import (
     difference_document,
     estimate_document,
     interval_document,
+    measured,
     one_kind,
     only_one,
     plain,
@@ -122,7 +123,7 @@ def _name(line: ReadingLine) -> str:
 def _observed(lines: Lines, lanes: Mapping[str, int]) -> tuple[list[Observation], list[RunOutcome]]:
     observations, runs = [], []
     sure = sure_procedures(line.metric for line in lines)
-    for line in lines:
+    for line in measured(lines):
         lane, procedure = lanes[_name(line)], assumed_procedure(line.metric, sure)
         done = line.outcome == DONE
         state = RunState.DONE if done else RunState.FAILED

@@ -10,6 +10,7 @@ import numpy as np
 from haremile.core.comparison.comparability import Difference
 from haremile.core.comparison.reliability import WHOLE_RUN, is_time_out
 from haremile.core.records.conditions import of_the_lane
+from haremile.core.records.study import RunState, run_end
 from haremile.core.statistics.contrast import Estimate
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.validation import FloatArray
@@ -54,8 +55,13 @@ def resolution_of(lines: Lines) -> float | None:
 
 
 def failures(lines: Lines) -> int:
-    """Runs that failed, timed out ones included."""
-    return sum(line.outcome != DONE for line in lines)
+    """Runs that failed, timed out ones included; what could not be measured is no failure."""
+    return sum(run_end(line.outcome) is RunState.FAILED for line in lines)
+
+
+def measured(lines: Lines) -> list[ReadingLine]:
+    """The rows of runs that came to an end of their own: without what could not be measured."""
+    return [line for line in lines if run_end(line.outcome) is not RunState.VOID]
 
 
 def only_one(what: str, found: set[str], then: str) -> None:

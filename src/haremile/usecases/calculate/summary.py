@@ -5,7 +5,7 @@ from collections import defaultdict
 import numpy as np
 
 from haremile.core.records.conditions import condition_hash, of_the_lane
-from haremile.core.records.metrics import metric
+from haremile.core.records.metrics import GoodEnd, Kind, metric
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.diagnostic_power import diagnostic_power
 from haremile.core.statistics.lane_statistics import LaneSummary, stalls, summarise_lane
@@ -24,6 +24,7 @@ from haremile.usecases.calculate.lines import (
     counting,
     failures,
     interval_document,
+    measured,
     plain,
     record,
     resolution_of,
@@ -157,13 +158,15 @@ def _numbers(found: LaneSummary | None) -> Document:
 def _stalls(lines: Lines, ended: FloatArray) -> list[int]:
     """Positions of stalls."""
     made = metric(lines[0].metric)
-    if made.unit != "s" or not ended.size:
+    if made.kind is Kind.COUNTED or not ended.size:
         return []
-    return list(stalls(ended, made.margin.width(float(np.median(ended)))))
+    worse = -ended if made.good_end is GoodEnd.HIGH else ended
+    return list(stalls(worse, made.margin.width(float(np.median(ended)))))
 
 
 def _reliability(lines: Lines, ended: FloatArray) -> Document:
     reasons: dict[str, int] = defaultdict(int)
+    lines = measured(lines)
     for line in lines:
         if line.outcome != DONE:
             reasons[line.reason or line.outcome] += 1

@@ -17,6 +17,7 @@ from haremile.usecases.calculate.lines import (
     counting,
     failures,
     interval_document,
+    measured,
     one_kind,
     only_one,
     plain,
@@ -84,7 +85,7 @@ def total_document(lines: Lines, asked: TotalQuestion) -> Document:
 def _failed(chosen: Lines) -> dict[str, tuple[int, int]]:
     """Failed runs of each system, and of how many."""
     by_system: dict[str, list[ReadingLine]] = defaultdict(list)
-    for line in chosen:
+    for line in measured(chosen):
         by_system[line.system].append(line)
     return {name: (failures(own), len(own)) for name, own in by_system.items()}
 

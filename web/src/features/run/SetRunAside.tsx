@@ -21,7 +21,7 @@ export function SetRunAside({ runId, state, reason, what }: Props) {
   }
   return (
     <>
-      <LinkButton onClick={() => setAsking(true)} aria-label={`Set ${what} aside`}>
+      <LinkButton onClick={() => setAsking(true)} aria-label={`set aside: ${what}`}>
         set aside
       </LinkButton>
       {isAsking && (

@@ -1,3 +1,5 @@
+import Checkbox from '@mui/material/Checkbox'
+import FormControlLabel from '@mui/material/FormControlLabel'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
 import TableCell from '@mui/material/TableCell'
@@ -10,7 +12,7 @@ import { Small, Soft, SoftSmall } from '@/ui/kit'
 
 import { Select } from '@/ui/Select'
 
-import { needsLane } from './intakeLanes'
+import { needsLane, NEW_CONTENDER } from './intakeLanes'
 
 /** On a phone each line is a block of its own. */
 const NARROW_TABLE = {
@@ -69,7 +71,21 @@ export function IntakeList({ items, contenders, chosen, onChoose }: Props) {
                       {contender.label}
                     </option>
                   ))}
+                  {item.strangers.length > 0 && (
+                    <option value={NEW_CONTENDER}>{item.strangers.join(', ')}, as a new contender</option>
+                  )}
                 </Select>
+              ) : item.strangers.length > 0 && !item.is_known ? (
+                <FormControlLabel
+                  control={
+                    <Checkbox
+                      size="small"
+                      checked={chosen[place] === NEW_CONTENDER}
+                      onChange={(event) => onChoose(place, event.target.checked ? NEW_CONTENDER : 0)}
+                    />
+                  }
+                  label={`${item.strangers.join(', ')}: let join as a new contender`}
+                />
               ) : (
                 <Soft>{item.is_known ? 'here already' : 'as the file says'}</Soft>
               )}

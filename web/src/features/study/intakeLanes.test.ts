@@ -2,7 +2,7 @@ import { describe, expect, test } from 'vitest'
 
 import type { IntakeItem } from '@/api/types'
 
-import { intakeLanes } from './intakeLanes'
+import { intakeLanes, NEW_CONTENDER } from './intakeLanes'
 
 const item = (change: Partial<IntakeItem>): IntakeItem => ({
   file: 'boot.json',
@@ -18,6 +18,7 @@ const item = (change: Partial<IntakeItem>): IntakeItem => ({
   lane_no: 1,
   is_known: false,
   notes: [],
+  strangers: [],
   ...change,
 })
 
@@ -29,6 +30,11 @@ describe('which contender each capture goes to', () => {
     const stray = item({ lane_no: null })
     expect(intakeLanes([stray], {}).missing).toBe(1)
     expect(intakeLanes([stray], { 0: 2 })).toEqual({ lanes: [2], missing: 0 })
+  })
+  test('who takes no part has to be let join, in a readings file too', () => {
+    const file = item({ asked: 'readings', lane_no: null, strangers: ['Marlstone 26.1 on Herbarium laptop'] })
+    expect(intakeLanes([file], {}).missing).toBe(1)
+    expect(intakeLanes([file], { 0: NEW_CONTENDER })).toEqual({ lanes: [-1], missing: 0 })
   })
   test('readings files name their contenders, and what is known goes nowhere', () => {
     const items = [item({ asked: 'readings', lane_no: null }), item({ lane_no: null, is_known: true })]

@@ -7,6 +7,9 @@ export type IntakeLanes = {
   missing: number
 }
 
+/** Chosen in place of a lane for what is to join the study. */
+export const NEW_CONTENDER = -1
+
 export const needsLane = (item: IntakeItem) => item.asked !== 'readings' && !item.is_known
 
 export function intakeLanes(
@@ -15,7 +18,10 @@ export function intakeLanes(
 ): IntakeLanes {
   const lanes = items.map((_, place) => chosen[place] ?? 0)
   const missing = items.filter(
-    (item, place) => needsLane(item) && item.lane_no === null && !chosen[place],
+    (item, place) =>
+      !item.is_known &&
+      !chosen[place] &&
+      (item.strangers.length > 0 || (needsLane(item) && item.lane_no === null)),
   ).length
   return { lanes, missing }
 }
