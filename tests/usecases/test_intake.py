@@ -7,7 +7,7 @@ from uuid import uuid4
 import psycopg
 import pytest
 
-from haremile.core.records.study import RunState
+from haremile.core.records.study import RunState, entrants
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.usecases.compare import study_findings
 from haremile.usecases.intake import NEW_CONTENDER, Intake
@@ -248,6 +248,8 @@ def test_who_takes_no_part_may_join_and_is_marked(bench, intake, study):
     assert [one.label for one in joined.contenders][-1].startswith("Marlstone 26.1")
     assert joined.contenders[-1].label.endswith("(joined after)")
     assert len(joined.contenders) == len(study.contenders) + 1
+    names = [entrant.name for entrant in entrants(joined.contenders).values()]
+    assert names[-1] == "Marlstone 26.1 (joined after)", "sentences and pictures say it too"
     values = [r for r in bench.readings.readings(study.id) if r.lane_no == len(joined.contenders)]
     assert len(values) == 8
     assert intake.preview(study.id, [late])[0].strangers == ()

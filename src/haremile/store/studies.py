@@ -15,6 +15,7 @@ from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import (
     HAD_FAILED,
+    JOINED_AFTER,
     SET_ASIDE,
     Contender,
     Install,
@@ -81,7 +82,6 @@ COUNTS = """
         count(*) filter (where state = %s) as failed
     from run group by study_id
 """
-JOINED_AFTER = "(joined after)"
 NO_RESULT = [RunState.VOID, RunState.SKIPPED]
 """States of runs that findings do not count."""
 

@@ -39,6 +39,9 @@ class RunState(StrEnum):
         return self in (RunState.FAILED, RunState.VOID)
 
 
+JOINED_AFTER = "(joined after)"
+"""How the name of a contender ends that was not planned, but joined the study later."""
+
 SET_ASIDE = "set aside: "
 """How the reason of a run begins that had failed and is not to count."""
 
@@ -123,7 +126,8 @@ def entrants(contenders: Sequence[Contender]) -> dict[int, Entrant]:
     for contender in sorted(contenders, key=lambda one: one.lane_no):
         install = contender.install
         key = (install.system.name, install.name)
-        name = _who(install)
+        late = contender.label.endswith(JOINED_AFTER)
+        name = f"{_who(install)} {JOINED_AFTER}" if late else _who(install)
         found[contender.lane_no] = known.setdefault(key, Entrant(len(known) + 1, name))
     return found
 
