@@ -103,7 +103,7 @@ def test_the_background_is_no_paint_of_the_application(watch):
     assert late.paint_s - late.main_s == pytest.approx(0.4, abs=0.15)
     blank = launch(watch, [*KNOWN, "blank"], PLAN)
     assert blank.outcome is Outcome.WINDOW
-    assert blank.paint_s is None
+    assert blank.paint_s in (None, blank.main_s), "nothing is said to be painted later"
 
 
 @pytest.mark.parametrize(

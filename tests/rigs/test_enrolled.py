@@ -202,7 +202,7 @@ def test_a_launch_is_what_the_machines_own_list_says_whatever_the_server_asks(
     assert not mark.exists()
     job = bench.machines.job(*_first_own(bench, study))
     capture = load_capture(job.body)
-    assert capture.outcome == "failed"
+    assert capture.outcome == "could-not-measure"
     assert "allows no application" in capture.reason
 
 

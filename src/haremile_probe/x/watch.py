@@ -53,6 +53,7 @@ class Window:
         self.facts: Optional[WindowFacts] = None
         self.paints: List[Paint] = []
         self.background: Optional[float] = None
+        self.heard = 0.0
 
 
 class WindowWatch:
@@ -167,7 +168,7 @@ class WindowWatch:
             return
         window.unmapped = None
         if window.mapped is None:
-            window.mapped, window.via = now, via
+            window.mapped, window.via, window.heard = now, via, now
             self._unknown.append(window)
             self._last_map = now
 
@@ -259,11 +260,23 @@ class WindowWatch:
 def first_paint(watch: WindowWatch, window: Window, small_area: int) -> Optional[float]:
     """When the application first painted its window, None where it was not seen to.
 
-    Mapping paints the background, which is the server's doing and no paint of the application.
+    Mapping paints the background, which is the server's doing and no paint of the application: it
+    is told in one breath with the mapping, or covers the whole window by the time that the mapping
+    was heard of, and more is painted later.
     """
-    assert window.mapped is not None
-    times = [at for at in paints_within(watch, window, small_area) if at != window.background]
-    return next((max(at, window.mapped) for at in times if at >= window.mapped - CLOCK_S), None)
+    assert window.mapped is not None and window.facts is not None
+    found = [
+        (at, area)
+        for at, area in _painted_within(watch, window)
+        if area > small_area and at != window.background and at >= window.mapped - CLOCK_S
+    ]
+    whole = window.facts.area
+    while len({at for at, _ in found}) > 1:
+        at, area = found[0]
+        if area < whole or at > window.heard + CLOCK_S:
+            break
+        found = [paint for paint in found if paint[0] != at]
+    return max(found[0][0], window.mapped) if found else None
 
 
 def server_time(stamp_ms: int, now: float) -> float:
@@ -279,17 +292,22 @@ def server_time(stamp_ms: int, now: float) -> float:
 
 
 def paints_within(watch: WindowWatch, window: Window, small_area: int) -> List[float]:
-    """Times at which more than `small_area` of a window was painted, in order.
+    """Times at which more than `small_area` of a window was painted, in order."""
+    return [at for at, area in _painted_within(watch, window) if area > small_area]
+
+
+def _painted_within(watch: WindowWatch, window: Window) -> List[Tuple[float, int]]:
+    """When how much of a window was painted, square pixels, in order.
 
     From the window's own damage, and from the root's where it falls inside the window: with a
     window manager's frame or a composited screen only one of the two may come.
     """
     assert window.facts is not None
     left, top, width, height = window.facts.position
-    times = [p.at for p in window.paints if p.width * p.height > small_area]
+    found = [(p.at, p.width * p.height) for p in window.paints]
     for paint in watch.root_paints:
         across = min(left + width, paint.x + paint.width) - max(left, paint.x)
         down = min(top + height, paint.y + paint.height) - max(top, paint.y)
-        if across > 0 and down > 0 and across * down > small_area:
-            times.append(paint.at)
-    return sorted(times)
+        if across > 0 and down > 0:
+            found.append((paint.at, across * down))
+    return sorted(found)
