@@ -108,6 +108,11 @@ def test_a_failed_run_is_set_aside_with_its_reason_and_let_count_again(client, b
     assert client.put(aside, json={"reason": "twice"}).status_code == 409
     assert client.put(aside, json={"reason": None}).status_code == 204
     assert reliability() == (told, text)
+    odd = {"reason": "so it said; it had failed: twice"}
+    assert client.put(aside, json=odd).status_code == 204
+    assert client.put(aside, json={"reason": None}).status_code == 204
+    (again,) = [r for r in client.get(f"{address}/runs").json()["runs"] if r["id"] == run["id"]]
+    assert again["reason"] == run["reason"], "whatever a person wrote"
     done = next(r for r in sheet if r["state"] == "done")
     assert client.put(f"/api/runs/{done['id']}/set-aside", json={"reason": "x"}).status_code == 409
     answer = client.post(f"{address}/plan-failed-again").json()

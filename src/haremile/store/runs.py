@@ -12,7 +12,7 @@ from uuid_utils.compat import uuid7
 
 from haremile.core.records.conditions import checked
 from haremile.core.records.rigs import rig_traits
-from haremile.core.records.study import HAD_FAILED, SET_ASIDE, RunState, run_end
+from haremile.core.records.study import HAD_FAILED, SET_ASIDE, RunState, failure_before, run_end
 from haremile.errors import (
     CaptureConflictError,
     ConflictError,
@@ -326,7 +326,7 @@ class PostgresRunQueue:
             if reason is not None and row.state == RunState.FAILED:
                 state, said = RunState.VOID, f"{SET_ASIDE}{reason}{HAD_FAILED}{row.reason}"
             elif reason is None and is_aside:
-                state, said = RunState.FAILED, row.reason.partition(HAD_FAILED)[2]
+                state, said = RunState.FAILED, failure_before(row.reason)
             else:
                 raise ConflictError(f"a run that is {row.state} is not set aside as a failed one")
             RunRow.update(state=state, reason=said).where(RunRow.id == run_id).execute()

@@ -14,7 +14,6 @@ from haremile.core.records.conditions import condition_hash
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import (
-    HAD_FAILED,
     JOINED_AFTER,
     SET_ASIDE,
     Contender,
@@ -24,6 +23,7 @@ from haremile.core.records.study import (
     RunState,
     Study,
     StudyState,
+    failure_before,
     install_labels,
     split_procedure,
 )
@@ -284,8 +284,7 @@ class PostgresStudyRepository:
 
 def _outcome(row: Any) -> RunOutcome:
     state = RunState.FAILED if row.state == RunState.VOID else RunState(row.state)
-    said = (row.reason or "").rpartition(HAD_FAILED)[2]
-    reason = said if state is RunState.FAILED else ""
+    reason = failure_before(row.reason) if state is RunState.FAILED else ""
     return RunOutcome(
         lane_no=row.lane_no,
         machine=row.name,

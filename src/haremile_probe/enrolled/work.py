@@ -71,9 +71,6 @@ def _restart(command: List[str]) -> None:
     restart(command)
 
 
-UNMEASURED = "could not measure"
-
-
 class Worker:
     """Works for the server until it is told to end."""
 

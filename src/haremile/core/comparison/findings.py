@@ -43,7 +43,7 @@ from haremile.core.records.study import RunState
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.contrast import is_exact
 from haremile.core.statistics.lane_statistics import is_first_apart, stalls, summarise_lane
-from haremile.core.statistics.validation import FloatArray
+from haremile.core.statistics.validation import FloatArray, are_whole
 
 SWAP = "memory.swap_used"
 IN_USE = ("memory.used", "memory.used_nocache", "memory.pss", "memory.rss")
@@ -142,8 +142,7 @@ class _Row:
         self.samples = self._samples()
         self.resolution = max((item.resolution or 0.0 for item in items), default=0.0) or None
         values = np.array([item.value for item in items])
-        is_whole = bool(np.all(values == np.round(values)))
-        self.scale = scale_for(self.metric.unit, float(np.median(values)), is_whole)
+        self.scale = scale_for(self.metric.unit, float(np.median(values)), are_whole(values))
         self.looks_taken = self._looks_taken()
 
     def _run_counts(self) -> dict[int, tuple[int, int]]:

@@ -49,6 +49,11 @@ HAD_FAILED = "; it had failed: "
 """What stands there before why it had failed."""
 
 
+def failure_before(reason: str | None) -> str:
+    """Why a run failed, also one that was set aside since."""
+    return (reason or "").rpartition(HAD_FAILED)[2]
+
+
 def run_end(outcome: str) -> RunState:
     """What a finished run is by its outcome: what could not be measured counts neither as done nor
     as a failure of the system; whatever else is not done has failed."""

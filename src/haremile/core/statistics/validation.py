@@ -70,3 +70,8 @@ def as_level(level: float) -> float:
     if not 0.0 < level < 1.0:
         raise SampleError(f"level must lie between 0 and 1, not {level}")
     return float(level)
+
+
+def are_whole(values: FloatArray) -> bool:
+    """Whether every value is a whole number, as counts are."""
+    return bool(np.all(values == np.round(values)))

@@ -29,7 +29,7 @@ from haremile.core.statistics.lane_statistics import stalls
 from haremile.core.statistics.location_tests import hedges_g, mann_whitney, welch
 from haremile.core.statistics.paired import paired_contrast
 from haremile.core.statistics.proportions import compare_proportions, proportion
-from haremile.core.statistics.validation import FloatArray
+from haremile.core.statistics.validation import FloatArray, are_whole
 from haremile.core.wording.conditions import (
     not_comparable_sentence,
     override_clauses,
@@ -346,8 +346,7 @@ def _sentence(
     made = metric(asked.metric)
     middle = np.concatenate([lanes.a, lanes.b])
     known = middle[np.isfinite(middle)]
-    is_whole = bool(np.all(known == np.round(known)))
-    scale = scale_for(made.unit, float(np.median(known)), is_whole)
+    scale = scale_for(made.unit, float(np.median(known)), are_whole(known))
     clauses = _clauses(chosen, asked, graded, lanes)
     if judged is None:
         return difference_sentence(made, asked.a, asked.b, found, scale, clauses)

@@ -13,7 +13,7 @@ from haremile.core.statistics.modality import mode_count, two_modes
 from haremile.core.statistics.proportions import proportion, unseen_share
 from haremile.core.statistics.resampling import quantile_interval
 from haremile.core.statistics.run_order import SequenceDiagnosis, diagnose_sequence
-from haremile.core.statistics.validation import FloatArray
+from haremile.core.statistics.validation import FloatArray, are_whole
 from haremile.core.wording.reliability import alone_reliability_sentence
 from haremile.core.wording.run_order import lane_sentences
 from haremile.errors import BadInputError
@@ -211,7 +211,6 @@ def _sentences(lines: Lines, found: LaneSummary | None, ended: FloatArray) -> li
         return ["All readings are set aside." if aside else "There are no readings.", reliable]
     made = metric(lines[0].metric)
     order: SequenceDiagnosis = diagnose_sequence(ended)
-    is_whole = bool(np.all(np.asarray(ended) == np.round(ended)))
-    scale = scale_for(made.unit, float(np.median(ended)), is_whole)
+    scale = scale_for(made.unit, float(np.median(ended)), are_whole(ended))
     said = lane_sentences(made, scale, found, order, two_modes(ended))
     return [said[0], reliable, *said[1:]]
