@@ -6,9 +6,10 @@ from uuid import UUID
 from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import Run, RunState, Study
-from haremile.formats.readings_csv import DONE, ReadingLine
+from haremile.formats.readings_csv import ReadingLine
 from haremile.usecases.import_readings import InstallKey, contender_key
 from haremile.usecases.ports import StoredReading
+from haremile.usecases.reading_lines import line_of
 from haremile_probe.wire import NOT_MEASURED
 
 
@@ -20,25 +21,7 @@ def export_lines(
     procedures = {run.id: run.procedure for run in runs}
     names: dict[UUID, str] = {run.id: str(number) for number, run in enumerate(runs, start=1)}
     lines = [
-        ReadingLine(
-            0,
-            *installs[item.lane_no][:2],
-            installs[item.lane_no][2],
-            item.metric,
-            item.method,
-            item.value,
-            item.unit,
-            item.resolution,
-            names[item.run_id],
-            item.block,
-            item.at,
-            DONE,
-            None,
-            item.set_aside,
-            item.step or None,
-            procedures[item.run_id],
-            dict(item.conditions),
-        )
+        line_of(item, installs[item.lane_no], names[item.run_id], procedures[item.run_id])
         for item in readings
     ]
     for run in runs:
@@ -51,21 +34,21 @@ def _failed_line(run: Run, install: InstallKey, name: str) -> ReadingLine:
     known = PROCEDURES.get(run.procedure)
     headline = metric(known.headline if known else "boot.total")
     return ReadingLine(
-        0,
-        *install[:2],
-        install[2],
-        headline.key,
-        "typed",
-        None,
-        headline.unit,
-        None,
-        name,
-        run.block,
-        run.finished_at,
-        "failed" if run.state is RunState.FAILED else NOT_MEASURED,
-        run.reason,
-        None,
-        None,
-        run.procedure if known else None,
-        dict(run.conditions),
+        line=0,
+        system=install[0],
+        machine=install[1],
+        install=install[2],
+        metric=headline.key,
+        method="typed",
+        value=None,
+        unit=headline.unit,
+        resolution=None,
+        run=name,
+        block=run.block,
+        at=run.finished_at,
+        outcome="failed" if run.state is RunState.FAILED else NOT_MEASURED,
+        reason=run.reason,
+        set_aside=None,
+        procedure=run.procedure if known else None,
+        conditions=dict(run.conditions),
     )

@@ -32,13 +32,13 @@ from haremile.formats.readings_csv import (
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
     NewAttempt,
-    NewReading,
     Progress,
     ReadingRepository,
     StoredCapture,
     StudyRepository,
     Together,
 )
+from haremile.usecases.reading_lines import reading_of
 
 NO_TIME = datetime.max.replace(tzinfo=UTC)
 MOST_CONTENDERS = 60
@@ -241,10 +241,11 @@ def _attempt(
 ) -> NewAttempt:
     first = lines[0]
     failed = next((line for line in lines if line.outcome != DONE), None)
-    given = [line for line in lines if line.value is not None and failed is None]
     seen: dict[tuple[str, str], set[int]] = defaultdict(set)
     readings = []
-    for line in given:
+    for line in lines if failed is None else ():
+        if line.value is None:
+            continue
         steps = seen[(line.metric, line.method)]
         step = len(steps) if line.step is None else line.step
         if step in steps:
@@ -252,18 +253,7 @@ def _attempt(
                 f"line {line.line}: this run gives {line.metric} twice under one step"
             )
         steps.add(step)
-        readings.append(
-            NewReading(
-                line.metric,
-                line.method,
-                line.value or 0.0,
-                line.unit,
-                line.resolution,
-                step,
-                line.set_aside,
-                line.conditions,
-            )
-        )
+        readings.append(reading_of(line, line.value, step))
     reason = None
     if failed is not None:
         reason = failure_reason(failed.outcome, failed.reason)
