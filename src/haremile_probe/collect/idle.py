@@ -29,7 +29,7 @@ def read_idle(
     sleep: Callable[[float], None] = time.sleep,
 ) -> None:
     """Sample ``/proc/meminfo`` until the rule holds (or its time-out), and at each instant."""
-    sources.add("settle-rule", "%r %r %r %r\n" % tuple(plan.rule))
+    sources.add("settle-rule", plan.rule.record)
     begun = sources.clock()
     instants = [at for at in sorted(plan.instants_s) if at > begun]
     times: List[float] = []

@@ -4,25 +4,15 @@ from typing import Dict, List, Optional
 
 from haremile_probe.interpret.about import compressed_bytes
 from haremile_probe.interpret.account import Account
-from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.cpu import busy_share, parse_cpu_time
 from haremile_probe.parsers.meminfo import MemoryUse, memory_use, parse_meminfo
 from haremile_probe.parsers.path_values import parse_path_values, values_like, whole_number
 from haremile_probe.parsers.process_stats import parse_process_stats
-from haremile_probe.parsers.settling import SettleRule, settled
+from haremile_probe.parsers.settling import SettleRule, parse_rule, settled
 from haremile_probe.wire import CaptureReading, CaptureTrace, Fault, Record
 
 KIB = 1024.0
 AT = "meminfo-at-"
-
-
-def parse_rule(text: str) -> SettleRule:
-    """Read the settle rule as it was written down with the samples."""
-    try:
-        window, slope, spread, limit = (float(word) for word in text.split())
-    except ValueError:
-        raise UnreadableError("not a settle rule: %r" % text[:80]) from None
-    return SettleRule(window, slope, spread, limit)
 
 
 def parse_counts(text: str) -> Dict[str, int]:

@@ -2,6 +2,11 @@
 
 from typing import NamedTuple, Optional, Sequence
 
+from haremile_probe.parsers import UnreadableError
+
+FEWEST = 4
+"""Numbers that every probe has written down of its rule."""
+
 
 class SettleRule(NamedTuple):
     """Settled when, over the last window, level and range keep still.
@@ -25,6 +30,25 @@ class SettleRule(NamedTuple):
             100 * self.range_share,
             self.timeout_s,
         )
+
+    @property
+    def record(self) -> str:
+        """The rule as it is written down with the samples; `parse_rule` reads it."""
+        return " ".join("%r" % number for number in self) + "\n"
+
+
+def parse_rule(text: str) -> SettleRule:
+    """Read the settle rule as it was written down. Raises UnreadableError.
+
+    A number that records of an earlier probe have not keeps its default: it was not asked for then.
+    """
+    words = text.split()
+    try:
+        if not FEWEST <= len(words) <= len(SettleRule._fields):
+            raise ValueError("so many numbers")
+        return SettleRule(*[float(word) for word in words])
+    except ValueError:
+        raise UnreadableError("not a settle rule: %r" % text[:80]) from None
 
 
 class Settling(NamedTuple):

@@ -10,7 +10,7 @@ from haremile.core.records.units import Scale
 from haremile.core.statistics.lane_statistics import LaneSummary
 from haremile.core.wording.difference import margin_text, shift_text
 from haremile.core.wording.numbers import count, direction, listed, size_text
-from haremile.core.wording.verdicts import is_use, verdict_text
+from haremile.core.wording.verdicts import claim_text, is_use, verdict_text
 
 
 @dataclass(frozen=True)
@@ -73,10 +73,8 @@ def _leader_text(facts: RowFacts, leader: int) -> str:
     if facts.metric.good_end is GoodEnd.NONE:
         word = direction(facts.metric, facts.pairs[(next_one, leader)].contrast.shift.value)
         claim = f"{facts.names[leader]} has {word} than"
-    elif is_use(facts.metric):
-        claim = f"{facts.names[leader]} uses less than"
     else:
-        claim = f"{facts.names[leader]} is ahead of"
+        claim = f"{facts.names[leader]} {claim_text(facts.metric)}"
     if len(facts.medians) == 2:
         return f"{claim} {facts.names[next_one]}: {shift}"
     return f"{claim} every other. Against the next, {facts.names[next_one]}: {shift}"

@@ -9,6 +9,11 @@ def is_use(metric: Metric) -> bool:
     return metric.unit == "B" and metric.good_end is GoodEnd.LOW
 
 
+def claim_text(metric: Metric) -> str:
+    """What is claimed of the leader, before the name of another: ``is ahead of``."""
+    return "uses less than" if is_use(metric) else "is ahead of"
+
+
 def verdict_text(verdict: Verdict, metric: Metric) -> str:
     """``ahead``, ``behind`` and so on; of memory and space ``uses less`` and ``uses more``."""
     if is_use(metric):
