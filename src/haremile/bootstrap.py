@@ -22,6 +22,7 @@ from haremile.rigs.probe_words import probe_job
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.access import PostgresAccess
 from haremile.store.cluster import Cluster
+from haremile.store.corrections import PostgresCorrections
 from haremile.store.database import connect, migrate, together
 from haremile.store.enrolled import PostgresMachineQueue
 from haremile.store.events import PostgresEventLog
@@ -118,6 +119,7 @@ class Bench:
     enrolled: EnrolledMachines
     intake: BoundedIntake
     access: PostgresAccess
+    corrections: PostgresCorrections
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""
@@ -171,6 +173,7 @@ def wire(settings: Settings, url: str) -> Bench:
         images=images,
         guest_rig=guest_rig,
         machines=machines,
+        corrections=PostgresCorrections(events),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),

@@ -10,6 +10,7 @@
     │   └── ReadingsFileError       a readings file with faults, refused whole
     ├── NotAllowedError             not in this role, or another's        exit 1, 403
     ├── NotFoundError               no such study, run, capture           exit 2, 404
+    │   └── DeletedError            it was there, and was deleted for good        410
     ├── ConflictError               the state does not allow it           exit 1, 409
     │   ├── CaptureConflictError    the same id with other bytes
     │   ├── StaleAttemptError       an attempt that was overtaken
@@ -84,6 +85,14 @@ class NotFoundError(HareMileError):
 
     def __init__(self, noun: str, key: object) -> None:
         super().__init__(f"no {noun} {key}")
+
+
+class DeletedError(NotFoundError):
+    """Something was named that was deleted for good."""
+
+    def __init__(self, noun: str, key: object) -> None:
+        super().__init__(noun, key)
+        self.args = (f"this {noun} was deleted for good: {key}",)
 
 
 class ConflictError(HareMileError):

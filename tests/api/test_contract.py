@@ -34,7 +34,7 @@ expected-statuses = ["2xx", "401", "403", "404", "409", "422", "503"]
 
 [checks.negative_data_rejection]
 # an address that is too long is refused as such
-expected-statuses = ["400", "401", "403", "404", "405", "413", "414", "422"]
+expected-statuses = ["400", "401", "403", "404", "405", "409", "410", "413", "414", "422"]
 """
 
 

@@ -141,3 +141,15 @@ def test_an_export_comes_back_equal_in_every_field(bench):
 def exported(bench, study):
     lines = export_lines(study, bench.readings.readings(study.id), bench.studies.runs(study.id))
     return parse_readings(write_readings(lines))
+
+
+def test_a_second_file_without_blocks_adds_to_what_is_there(bench):
+    rows = "system,machine,metric,value,unit\n" + "".join(
+        f"Varrow 12,Laptop,boot.total,{value},s\n" for value in (10, 11, 12)
+    )
+    study = taken(bench, rows.encode())
+    more = rows.replace(",1", ",2")
+    assert take_in_file(bench.readings, study, more.encode())
+    found = [(one.block, one.value) for one in bench.readings.readings(study.id)]
+    assert found == [(1, 10), (2, 11), (3, 12), (4, 20), (5, 21), (6, 22)]
+    assert bench.studies.get(study.id).blocks == 6

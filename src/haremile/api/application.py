@@ -18,6 +18,7 @@ from haremile.api.problems import add_problem_handlers
 from haremile.api.recognition import MachineMessages
 from haremile.api.routers import (
     catalogue,
+    corrections,
     document,
     entry,
     events,
@@ -51,6 +52,7 @@ PARTS = (
     pictures,
     rigs,
     people,
+    corrections,
 )
 
 

@@ -49,6 +49,7 @@ PROBLEMS = {
     "401": "Not signed in, or not signed",
     "403": "Not allowed in this role, or a foreign page",
     "404": "There is no such thing",
+    "410": "It was there, and was deleted for good",
     "405": "This address knows no such method",
     "408": "The request did not arrive in time",
     "409": "Not in this state",

@@ -8,6 +8,7 @@ from haremile.usecases.access import AccessRepository
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.intake import File, IntakeItem, IntakeResult
 from haremile.usecases.ports import (
+    Corrections,
     EventLog,
     Library,
     MachineQueue,
@@ -74,6 +75,10 @@ class BenchParts(Protocol):
     @property
     def access(self) -> AccessRepository:
         """Who may come in, and what they did."""
+
+    @property
+    def corrections(self) -> Corrections:
+        """Changes of what is kept."""
 
     @property
     def enrolled(self) -> EnrolledMachines:

@@ -10,6 +10,7 @@ from haremile.api.schemas.base import Problem
 from haremile.errors import (
     BadInputError,
     ConflictError,
+    DeletedError,
     HareMileError,
     MissingHereError,
     NotAllowedError,
@@ -22,6 +23,7 @@ MEDIA_TYPE = "application/problem+json"
 _STATUS: tuple[tuple[type[HareMileError], int, str], ...] = (
     (BadInputError, 422, "Not valid"),
     (NotAllowedError, 403, "Not allowed"),
+    (DeletedError, 410, "Deleted for good"),
     (NotFoundError, 404, "Not found"),
     (ConflictError, 409, "Not in this state"),
     (MissingHereError, 503, "Something is missing on this machine"),

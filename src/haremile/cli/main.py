@@ -16,6 +16,7 @@ from haremile.cli import (
     calculation,
     conduct,
     dev,
+    evidence,
     guest,
     key,
     lint,
@@ -54,6 +55,7 @@ app.command()(calculation.plan)
 app.command()(calculation.total)
 app.command("import")(readings.import_readings)
 app.command("export")(readings.export_readings)
+app.command()(evidence.evidence)
 
 INTERRUPTED = 130
 

@@ -1,4 +1,4 @@
-"""``haremile study``: list, create, run, extend, show, tell."""
+"""``haremile study``: make, run, read, rename, put away and delete studies."""
 
 import threading
 from typing import Annotated
@@ -12,6 +12,7 @@ from haremile.bootstrap import Bench
 from haremile.cli.calculation import parse_margin
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
+from haremile.core.records.bounds import checked_text
 from haremile.core.records.interim_looks import parse_interim_looks
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import PrecisionPlan, Study
@@ -30,7 +31,7 @@ from haremile.usecases.plan import (
 )
 from haremile.usecases.story import told
 
-app = typer.Typer(no_args_is_help=True, help="Studies: list, create, run, extend, show, tell.")
+app = typer.Typer(no_args_is_help=True, help="Studies: make, run, read, rename, put away, delete.")
 
 Name = Annotated[str, typer.Argument(help="The study's id, or a part of its title.")]
 
@@ -41,7 +42,8 @@ def study_named(opened: Bench, name: str) -> Study:
         return opened.studies.get(UUID(name))
     except ValueError:
         pass  # not an id, so a part of a title
-    found = [d for d in opened.studies.digests() if name.lower() in d.title.lower()]
+    every = [*opened.studies.digests(), *opened.studies.digests(put_away=True)]
+    found = [digest for digest in every if name.lower() in digest.title.lower()]
     if not found:
         raise NotFoundError("study", name)
     if len(found) > 1:
@@ -51,14 +53,18 @@ def study_named(opened: Bench, name: str) -> Study:
 
 
 @app.command("list")
-def list_studies(as_json: Json = False) -> None:
+def list_studies(
+    as_json: Json = False,
+    put_away: Annotated[bool, typer.Option(help="Those that were put away.")] = False,
+) -> None:
     """List all studies."""
     with bench() as opened:
+        listed = opened.studies.digests(put_away)
         if as_json:
-            print_json(as_document(opened.studies.digests()))
+            print_json(as_document(listed))
             return
         table = Table("id", "question", "state", "runs", "failed", box=None)
-        for item in opened.studies.digests():
+        for item in listed:
             runs = f"{item.finished} of {item.runs}"
             table.add_row(str(item.id), item.title, item.state, runs, str(item.failed))
         Console().print(table)
@@ -207,6 +213,45 @@ def extend(
     with bench() as opened:
         study = extend_study(opened.studies, study_named(opened, name).id, blocks)
         say(f"{study.title}: {study.blocks} blocks now; run it to go on")
+
+
+@app.command("rename")
+def rename(name: Name, title: Annotated[str, typer.Argument(help="The question anew.")]) -> None:
+    """Give a study another title; the old one stays in its history."""
+    with bench() as opened:
+        study = study_named(opened, name)
+        opened.corrections.rename_study(study.id, checked_text(title))
+        say(f"{study.title} is now: {title}")
+
+
+@app.command("put-away")
+def put_away(name: Name) -> None:
+    """Take a study out of every list; nothing of it is lost."""
+    with bench() as opened:
+        study = study_named(opened, name)
+        opened.corrections.put_study_away(study.id, True)
+        say(f"put away: {study.title}; bring-back brings it back")
+
+
+@app.command("bring-back")
+def bring_back(name: Name) -> None:
+    """Bring back a study that was put away."""
+    with bench() as opened:
+        study = study_named(opened, name)
+        opened.corrections.put_study_away(study.id, False)
+        say(f"back: {study.title}")
+
+
+@app.command("delete")
+def delete(
+    name: Name,
+    title: Annotated[str, typer.Option(help="Its whole title, typed again.", prompt=True)],
+) -> None:
+    """Delete a study for good that was put away, with its readings; this cannot be taken back."""
+    with bench() as opened:
+        study = study_named(opened, name)
+        readings = opened.corrections.delete_study(study.id, title)
+        say(f"deleted for good: {study.title}, {readings} readings")
 
 
 @app.command("show")

@@ -263,11 +263,22 @@ class PostgresAccess:
         note_act(what, study_id, facts)
 
     @connected
-    def acts(self, before: int | None = None, most: int = 200) -> list[Act]:
-        """What was done, the newest first; before the act of this id."""
+    def acts(
+        self,
+        before: int | None = None,
+        most: int = 200,
+        *,
+        study_id: UUID | None = None,
+        reading_id: UUID | None = None,
+    ) -> list[Act]:
+        """What was done, the newest first; before the act of this id, to this study or reading."""
         query = AuditRow.select().order_by(AuditRow.id.desc()).limit(most)
         if before is not None:
             query = query.where(AuditRow.id < before)
+        if study_id is not None:
+            query = query.where(AuditRow.study == study_id)
+        if reading_id is not None:
+            query = query.where(AuditRow.facts.contains({"reading": str(reading_id)}))
         return [
             Act(row.id, row.at, row.who, row.way, row.what, row.study, row.facts) for row in query
         ]

@@ -9,6 +9,7 @@ from peewee import fn
 from haremile.core.records.rigs import ENROLLED
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import ConflictError, NotFoundError
+from haremile.store.captures import keep_capture
 from haremile.store.database import connected
 from haremile.store.events import note_act
 from haremile.store.library import PostgresLibrary, install_of
@@ -20,10 +21,10 @@ from haremile.store.rows import (
     MachineKeyRow,
     MachineRow,
     MachineSignRow,
+    TombstoneRow,
     database,
     now,
 )
-from haremile.store.runs import keep_capture
 from haremile.usecases.access import fresh_secret
 from haremile.usecases.ports import MachineJob, MachineSign, RunOrder
 from haremile_probe.signing import name_of, secret_of
@@ -176,6 +177,11 @@ class PostgresMachineQueue:
             moving = {key: value for key, value in stamps.items() if key == "last_sign"}
             row.stamps = {**stamps, **row.stamps, **moving}
             row.save()
+
+    @connected
+    def was_deleted(self, run_id: UUID) -> bool:
+        """Whether this run was there, and was deleted for good with its study."""
+        return TombstoneRow.select().where(TombstoneRow.id == run_id).exists()
 
     @connected
     def answer(self, job_id: UUID, body: bytes) -> None:

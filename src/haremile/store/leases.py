@@ -140,10 +140,6 @@ FENCE = """
     from run join attempt on attempt.run_id = run.id
     where run.id = %s and attempt.id = %s for update of run
 """
-KEEP = """
-    insert into capture (id, sha256, kind, made_at, body) values (%s, %s, %s, %s, %s)
-    on conflict (id) do nothing returning id
-"""
 END = """
     with ended as (update run set state = %s, reason = %s where id = %s)
     update attempt set state = %s, reason = %s, finished_at = clock_timestamp(), conditions = %s,

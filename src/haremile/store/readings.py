@@ -1,9 +1,10 @@
 """Readings and their evidence."""
 
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import count
 from typing import Any
 from uuid import UUID
 
@@ -12,7 +13,8 @@ from uuid_utils.compat import uuid7
 from haremile.core.comparison.records import Observation
 from haremile.core.records.conditions import checked, condition_hash, of_the_lane
 from haremile.core.records.study import RunState
-from haremile.errors import CaptureConflictError, NotFoundError
+from haremile.errors import NotFoundError
+from haremile.store.captures import keep_capture
 from haremile.store.database import connected, copy_rows, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.rows import (
@@ -67,7 +69,8 @@ OBSERVED = """
 PLACED = """
     select reading.id, run.id as run_id, run.block, contender.lane_no, reading.metric,
         reading.method, reading.value, reading.unit, reading.resolution, reading.lane_id,
-        attempt.finished_at, attempt.capture_id, reading.set_aside, reading.step
+        attempt.finished_at, attempt.capture_id, reading.set_aside, reading.step,
+        reading.value_before
     from run
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join reading on reading.attempt_id = attempt.id
@@ -161,6 +164,11 @@ TRACED = """
     join attempt on attempt.id = trace.attempt_id
     join run on run.id = attempt.run_id and run.attempt_no = attempt.number
     where run.study_id = %s order by trace.metric
+"""
+HELD = """
+    select distinct attempt.capture_id from attempt
+    join run on run.id = attempt.run_id
+    where run.study_id = %s and attempt.capture_id = any(%s::uuid[])
 """
 HOLDING = """
     select study.title from study where exists (
@@ -278,6 +286,7 @@ class PostgresReadingRepository:
                 capture_id=row.capture_id,
                 set_aside=row.set_aside,
                 step=row.step,
+                value_before=row.value_before,
                 machine=lanes[row.lane_id].machine,
             )
             for row in rows_of(PLACED, study_id, metric, metric)
@@ -345,22 +354,13 @@ class PostgresReadingRepository:
         attempts: Sequence[NewAttempt],
         progress: Callable[[int], None] = lambda runs: None,
     ) -> bool:
-        """Keep runs brought in from elsewhere; False where this capture is known already."""
+        """Keep runs brought in from elsewhere; False where the study has this capture already."""
         with database.atomic():
             # one intake of a study at a time, so that two do not find the same block free
             StudyRow.select(StudyRow.id).where(StudyRow.id == study_id).for_update().first()
-            known = CaptureRow.get_or_none(CaptureRow.id == capture.id)
-            if known is not None:
-                if known.sha256 != capture.sha256:
-                    raise CaptureConflictError(f"capture {capture.id} is known with other bytes")
+            keep_capture(capture.id, capture.body, capture.kind, capture.made_at)
+            if self.held(study_id, [capture.id]):
                 return False
-            CaptureRow.create(
-                id=capture.id,
-                sha256=capture.sha256,
-                kind=capture.kind,
-                made_at=capture.made_at,
-                body=capture.body,
-            )
             _Intake(study_id, capture.id).keep(attempts, progress)
             self._events.add("study.taken_in", study_id, runs=len(attempts))
         return True
@@ -372,6 +372,11 @@ class PostgresReadingRepository:
             return {}
         rows = CaptureRow.select(CaptureRow.id, CaptureRow.sha256)
         return {row.id: row.sha256 for row in rows.where(CaptureRow.id.in_(list(capture_ids)))}
+
+    @connected
+    def held(self, study_id: UUID, capture_ids: Sequence[UUID]) -> set[UUID]:
+        """Those of these captures that a run of the study rests on."""
+        return {row.capture_id for row in rows_of(HELD, study_id, list(capture_ids))}
 
     @connected
     def studies_with(self, sha256: str) -> list[str]:
@@ -424,6 +429,21 @@ class _KnownRun:
     attempt_no: int
 
 
+class _FreeBlocks:
+    """The blocks that are not taken, in order; found as far as they are asked for."""
+
+    def __init__(self, taken: Iterable[int]):
+        out = frozenset(taken)
+        self._rest = (block for block in count(1) if block not in out)
+        self._found: list[int] = []
+
+    def number(self, which: int) -> int:
+        """The first, second, … of them."""
+        while len(self._found) < which:
+            self._found.append(next(self._rest))
+        return self._found[which - 1]
+
+
 class _Intake:
     """Finds or makes the run of each attempt brought in; written in batches."""
 
@@ -440,7 +460,7 @@ class _Intake:
             key = (row.block, row.contender_id, row.procedure, row.condition_hash, row.repeat)
             self._known[key] = _KnownRun(row.id, row.state, row.attempt_no)
             self._position = max(self._position, row.position)
-        self._free: dict[tuple[UUID, str, str], int] = {}
+        self._free: dict[tuple[UUID, str, str], _FreeBlocks] = {}
         self._new: list[tuple[object, ...]] = []
         self._changed: list[tuple[object, ...]] = []
         self._attempts: list[tuple[object, ...]] = []
@@ -509,7 +529,9 @@ class _Intake:
     def _run(self, item: NewAttempt, contender: UUID) -> tuple[_KnownRun, int]:
         kind = tuple((k, v) for k, v in item.conditions.items() if k in RUN_KEYS)
         (name, _), (_, written) = _lane_conditions(kind), _kept_conditions(kind)
-        block = item.block or self._free_block(contender, item.procedure, name)
+        block = item.block or 1
+        if item.block is None or item.counts_free:
+            block = self._free_block(contender, item.procedure, name, block)
         key = (block, contender, item.procedure, name, item.repeat)
         state = item.state.value
         run = self._known.get(key)
@@ -538,14 +560,14 @@ class _Intake:
             self._changed.append((run.id, state, item.reason, run.attempt_no))
         return run, block
 
-    def _free_block(self, contender: UUID, procedure: str, name: str) -> int:
-        """The first block in which nothing of the kind is finished; all of one capture share it."""
+    def _free_block(self, contender: UUID, procedure: str, name: str, which: int) -> int:
+        """The first (second, …) block in which nothing of the kind was finished before this intake:
+        all of one capture share it."""
         kind = (contender, procedure, name)
         if kind not in self._free:
-            taken = {
+            self._free[kind] = _FreeBlocks(
                 key[0]
                 for key, run in self._known.items()
                 if key[1:4] == kind and RunState(run.state).is_finished
-            }
-            self._free[kind] = next(b for b in range(1, len(taken) + 2) if b not in taken)
-        return self._free[kind]
+            )
+        return self._free[kind].number(which)

@@ -22,6 +22,8 @@ from peewee import (
 from playhouse.postgres_ext import ArrayField, BinaryJSONField, DateTimeTZField
 from uuid_utils.compat import uuid7
 
+from haremile.errors import DeletedError, NotFoundError
+
 database = DatabaseProxy()
 
 
@@ -222,6 +224,7 @@ class AttemptRow(Row):
     reason = TextField(null=True)
     conditions = _facts()
     capture = ForeignKeyField(CaptureRow, null=True)
+    put_away_at = DateTimeTZField(null=True)
     conductor = BigIntegerField(null=True)
     beat_at = DateTimeTZField(null=True)
     capture_id: UUID | None
@@ -258,6 +261,7 @@ class ReadingRow(Row):
     resolution = DoubleField(null=True)
     set_aside = TextField(null=True)
     set_aside_at = DateTimeTZField(null=True)
+    value_before = DoubleField(null=True)
 
     class Meta:
         table_name = "reading"
@@ -397,6 +401,25 @@ class SessionRow(Row):
         table_name = "session"
 
 
+class TombstoneRow(Model):
+    """Something that was deleted for good; what comes late for it is refused."""
+
+    id = UUIDField(primary_key=True)
+    kind = TextField(constraints=[Check("kind in ('study', 'run', 'capture')")])
+    at = DateTimeTZField(default=now)
+
+    class Meta:
+        database = database
+        table_name = "tombstone"
+
+
+def missing(noun: str, key: UUID) -> NotFoundError:
+    """The error that says that this is not there, or no more."""
+    if TombstoneRow.select().where(TombstoneRow.id == key).exists():
+        return DeletedError(noun, key)
+    return NotFoundError(noun, key)
+
+
 class AuditRow(Model):
     """What somebody did; rows are only ever added."""
 
@@ -437,5 +460,6 @@ TABLES = (
     PersonKeyRow,
     EntryRow,
     SessionRow,
+    TombstoneRow,
     AuditRow,
 )

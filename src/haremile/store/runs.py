@@ -1,8 +1,6 @@
 """Hands out runs one by one and takes their results, each step a transaction."""
 
-import hashlib
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -14,11 +12,11 @@ from haremile.core.records.conditions import checked
 from haremile.core.records.rigs import rig_traits
 from haremile.core.records.study import HAD_FAILED, SET_ASIDE, RunState, failure_before, run_end
 from haremile.errors import (
-    CaptureConflictError,
     ConflictError,
     NotFoundError,
     StaleAttemptError,
 )
+from haremile.store.captures import keep_capture
 from haremile.store.database import connected, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.leases import (
@@ -28,7 +26,6 @@ from haremile.store.leases import (
     FENCE,
     GOING,
     HOSTS,
-    KEEP,
     LEASE_S,
     LOST,
     ORPHANED,
@@ -42,7 +39,6 @@ from haremile.store.leases import (
 from haremile.store.readings import ReadingWriter
 from haremile.store.rows import (
     AttemptRow,
-    CaptureRow,
     ContenderRow,
     HostRow,
     InstallRow,
@@ -355,20 +351,3 @@ class PostgresRunQueue:
 
 def _overtaken(lease: Lease) -> StaleAttemptError:
     return StaleAttemptError(f"attempt {lease.run.attempt} of the run was overtaken")
-
-
-def keep_capture(capture_id: UUID, body: bytes, kind: str, made_at: str | datetime) -> UUID:
-    """Keep evidence under its maker's id; the same again changes nothing.
-
-    Raises
-    ------
-    CaptureConflictError
-        If the id is known with other bytes.
-    """
-    digest = hashlib.sha256(body).hexdigest()
-    at = datetime.fromisoformat(made_at) if isinstance(made_at, str) else made_at
-    if not rows_of(KEEP, capture_id, digest, kind, at, body):
-        known = CaptureRow.get_by_id(capture_id)
-        if known.sha256 != digest:
-            raise CaptureConflictError(f"capture {capture_id} is known with other bytes")
-    return capture_id

@@ -43,6 +43,7 @@ from haremile.store.rows import (
     StudyRow,
     SystemRow,
     database,
+    missing,
 )
 from haremile.usecases.ports import StudyDigest, StudyPlan
 
@@ -165,7 +166,7 @@ class PostgresStudyRepository:
         """The study with its contenders and margins."""
         row = StudyRow.get_or_none(StudyRow.id == study_id)
         if row is None:
-            raise NotFoundError("study", study_id)
+            raise missing("study", study_id)
         contenders = tuple(
             Contender(item.id, item.lane_no, install_of(item.install), item.label)
             for item in _contenders().where(ContenderRow.study == study_id)
@@ -184,6 +185,7 @@ class PostgresStudyRepository:
             PrecisionPlan(**row.stopping) if row.stopping else None,
             tuple(row.procedures),
             {item.key: item.reason for item in row.overrides},
+            row.put_away_at is not None,
         )
 
     @connected
@@ -229,13 +231,13 @@ class PostgresStudyRepository:
         return self.get(study_id)
 
     @connected
-    def digests(self) -> list[StudyDigest]:
-        """All studies, the newest first."""
+    def digests(self, put_away: bool = False) -> list[StudyDigest]:
+        """All studies, the newest first; or all that were put away."""
         counts = _run_counts()
         cast: dict[UUID, list[ContenderRow]] = {}
         for item in _contenders():
             cast.setdefault(item.study_id, []).append(item)
-        studies = StudyRow.select().where(StudyRow.put_away_at.is_null())
+        studies = StudyRow.select().where(StudyRow.put_away_at.is_null(not put_away))
         return [
             _digest(row, cast.get(row.id, []), counts.get(row.id, (0, 0, 0)))
             for row in studies.order_by(StudyRow.created_at.desc())

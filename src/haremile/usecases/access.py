@@ -160,5 +160,12 @@ class AccessRepository(Protocol):
     def note(self, what: str, study_id: UUID | None = None, **facts: object) -> None:
         """Write down what the one who acts does."""
 
-    def acts(self, before: int | None = None, most: int = 200) -> Sequence[Act]:
-        """What was done, the newest first; before the act of this id."""
+    def acts(
+        self,
+        before: int | None = None,
+        most: int = 200,
+        *,
+        study_id: UUID | None = None,
+        reading_id: UUID | None = None,
+    ) -> Sequence[Act]:
+        """What was done, the newest first; before the act of this id, to this study or reading."""

@@ -6,7 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from uuid import UUID
 
-from haremile.errors import BadInputError, CaptureConflictError, NotAllowedError, NotFoundError
+from haremile.errors import (
+    BadInputError,
+    CaptureConflictError,
+    DeletedError,
+    NotAllowedError,
+    NotFoundError,
+)
 from haremile.formats.captures import parse_capture
 from haremile.usecases.ports import EventLog, MachineJob, MachineQueue
 from haremile_probe import jobs
@@ -153,6 +159,8 @@ class EnrolledMachines:
             If it is known with other bytes, or the attempt has another answer already.
         NotFoundError
             If there was no such attempt.
+        DeletedError
+            If its study was deleted for good.
         """
         capture = self._read(body)
         if capture.ticket is None:
@@ -160,6 +168,8 @@ class EnrolledMachines:
         run_id, attempt = UUID(capture.ticket.run), capture.ticket.attempt
         job = self._queue.job(run_id, attempt)
         if job is None:
+            if self._queue.was_deleted(run_id):
+                raise DeletedError("run", run_id)
             raise NotFoundError("attempt", f"{attempt} at run {run_id} of {machine}")
         if job.install.machine.name != machine:
             raise NotAllowedError(f"this run is not one of {machine}")

@@ -222,13 +222,14 @@ def _placed(
     repeats: dict[tuple[int, str, int], int] = defaultdict(int)
     attempts = []
     for (lane, procedure, _), lines in groups.items():
-        block = next((line.block for line in lines if line.block), None)
-        if block is None:
+        stated = next((line.block for line in lines if line.block), None)
+        if stated is None:  # what is there already keeps its place: this comes after it
             next_block[(lane, procedure)] += 1
-            block = next_block[(lane, procedure)]
+        block = stated or next_block[(lane, procedure)]
         repeats[(lane, procedure, block)] += 1
         repeat = repeats[(lane, procedure, block)]
-        attempts.append(_attempt(lane, block, repeat, lines, sure))
+        made = _attempt(lane, block, repeat, lines, sure)
+        attempts.append(replace(made, counts_free=stated is None))
     return sorted(attempts, key=lambda item: (item.block, item.at or NO_TIME))
 
 

@@ -56,7 +56,7 @@ class IntakeItem:
     """One thing recognised in the files, before it is taken in.
 
     `lane_no` is the contender it belongs to, None where nothing of the study fits: a person then
-    says which. `is_known` tells that the same bytes are in the bench book already. `strangers` are
+    says which. `is_known` tells that the same bytes are in the study already. `strangers` are
     those that take no part in the study, and may join it.
     """
 
@@ -207,7 +207,7 @@ class Intake:
         return IntakeResult(study, 1, 0, (*_twice_notes(before), *file_notes(body, lines)))
 
     def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
-        """Ids of what is in the book already, with the same bytes.
+        """Ids of what is in the study already, with the same bytes.
 
         Raises
         ------
@@ -225,7 +225,7 @@ class Intake:
         for key, digest in known.items():
             if digests[key] != digest:
                 raise CaptureConflictError(f"capture {key} is known with other bytes")
-        return set(known)
+        return set() if study is None else self._readings.held(study.id, list(known))
 
     def _keep(self, study: Study, one: Brought, lane_no: int | None) -> bool:
         if one.capture is None:

@@ -107,6 +107,8 @@ class StoredReading:
     set_aside: str | None
     step: int = 0
     machine: str = ""
+    value_before: float | None = None
+    """What stood there before a person corrected it."""
 
     @property
     def row_key(self) -> str:
@@ -154,7 +156,8 @@ class NewReading:
 class NewAttempt:
     """A finished try at a run that was carried out elsewhere and is brought in.
 
-    Where `block` is None it goes into the contender's first block in which no such run is finished.
+    Where `block` is None it goes into the contender's first block in which no such run is finished;
+    where `counts_free` is true, `block` counts only such blocks.
     """
 
     lane_no: int
@@ -167,6 +170,7 @@ class NewAttempt:
     readings: Sequence[NewReading]
     at: datetime | None = None
     traces: Sequence[CaptureTrace] = ()
+    counts_free: bool = False
 
 
 @dataclass(frozen=True)
@@ -178,6 +182,30 @@ class StoredCapture:
     made_at: datetime | None
     kind: str
     body: bytes
+
+
+@dataclass(frozen=True)
+class BroughtFile:
+    """A file or capture that was brought into a study; how many runs and readings rest on it."""
+
+    id: UUID
+    kind: str
+    brought_at: datetime
+    sha256: str
+    size: int
+    runs: int
+    readings: int
+    put_away_at: datetime | None
+
+
+@dataclass(frozen=True)
+class EvidenceSizes:
+    """Bytes of evidence kept: of all, and of those on which no reading rests; and how many."""
+
+    all_bytes: int
+    all_count: int
+    spare_bytes: int
+    spare_count: int
 
 
 @dataclass(frozen=True)
@@ -244,8 +272,8 @@ class StudyRepository(Protocol):
     def last_change(self, study_id: UUID) -> tuple[int, datetime]:
         """The newest event of a study that may have changed what it holds. Raises NotFoundError."""
 
-    def digests(self) -> list[StudyDigest]:
-        """All studies, the newest first."""
+    def digests(self, put_away: bool = False) -> list[StudyDigest]:
+        """All studies, the newest first; or all that were put away."""
 
     def set_state(self, study_id: UUID, state: StudyState) -> None:
         """Change where the study stands; an event tells it."""
@@ -264,6 +292,54 @@ class StudyRepository(Protocol):
 
     def outcomes(self, study_id: UUID, with_aside: bool = False) -> list[RunOutcome]:
         """The run sheet as findings need it; failed runs that were set aside only `with_aside`."""
+
+
+class Corrections(Protocol):
+    """What a person changes of what is kept: each change tells what was there before."""
+
+    def rename_study(self, study_id: UUID, title: str) -> None:
+        """Give a study another title. Raises NotFoundError."""
+
+    def put_study_away(self, study_id: UUID, is_away: bool) -> None:
+        """Out of every list, or back. Raises ConflictError while it runs."""
+
+    def delete_study(self, study_id: UUID, title: str) -> int:
+        """Delete for good a study that was put away, with its readings and the evidence that no
+        other study holds; return how many readings went.
+
+        Raises
+        ------
+        BadInputError
+            If `title` is not the study's.
+        ConflictError
+            If it was not put away before.
+        """
+
+    def correct_reading(self, reading_id: UUID, value: float, unit: str, reason: str) -> None:
+        """Another value of a reading that a person or a file stated.
+
+        Raises
+        ------
+        ConflictError
+            If a machine read it: its evidence says what it is.
+        BadInputError
+            If the value cannot be.
+        """
+
+    def take_correction_back(self, reading_id: UUID) -> None:
+        """The value that was brought in stands again."""
+
+    def brought(self, study_id: UUID) -> list[BroughtFile]:
+        """What was brought into a study, the newest first."""
+
+    def put_file_away(self, study_id: UUID, capture_id: UUID, is_away: bool) -> int:
+        """All runs that a file gave count no more, or again; return how many."""
+
+    def evidence_sizes(self) -> EvidenceSizes:
+        """How much evidence is kept."""
+
+    def trim_evidence(self, most_bytes: float) -> EvidenceSizes:
+        """Delete the oldest evidence on which no reading rests until all fits; what then is."""
 
 
 class StudyLease(Protocol):
@@ -400,6 +476,9 @@ class MachineQueue(Protocol):
     def stamp(self, job_id: UUID, stamps: Mapping[str, float | str]) -> None:
         """Add stamps; those that stand stay."""
 
+    def was_deleted(self, run_id: UUID) -> bool:
+        """Whether this run was there, and was deleted for good with its study."""
+
     def answer(self, job_id: UUID, body: bytes) -> None:
         """Keep what the machine brought, for whoever waits for it."""
 
@@ -442,13 +521,16 @@ class ReadingRepository(Protocol):
         attempts: Sequence[NewAttempt],
         progress: Callable[[int], None] = lambda runs: None,
     ) -> bool:
-        """Keep runs brought in from elsewhere, in order; False where this capture is known already.
+        """Keep runs brought in from elsewhere, in order; False where the study has this capture.
 
         `progress` is told how many runs are kept.
         """
 
     def known_digests(self, capture_ids: Sequence[UUID]) -> dict[UUID, str]:
         """The sha256 of each of these captures that is known already."""
+
+    def held(self, study_id: UUID, capture_ids: Sequence[UUID]) -> set[UUID]:
+        """Those of these captures that a run of the study rests on."""
 
     def studies_with(self, sha256: str) -> list[str]:
         """Titles of the studies that hold a file with these bytes, the newest first."""

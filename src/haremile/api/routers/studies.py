@@ -71,6 +71,7 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         can_run=can_run,
         is_running=can_run and bench.queue.is_held(study.id),
         is_pausing=can_run and bench.runner.is_pausing(study.id),
+        is_put_away=study.is_put_away,
     )
 
 
@@ -80,9 +81,9 @@ def _contender(contender: Contender, entrant: Entrant) -> ContenderOut:
 
 
 @router.get("")
-def list_studies(bench: Bench) -> list[StudyDigest]:
-    """All studies, the newest first."""
-    return bench.studies.digests()
+def list_studies(bench: Bench, put_away: bool = False) -> list[StudyDigest]:
+    """All studies, the newest first; or all that were put away."""
+    return bench.studies.digests(put_away)
 
 
 @router.post("", status_code=201)

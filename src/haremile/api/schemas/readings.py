@@ -24,11 +24,13 @@ class ReadingOut(Out):
     at: datetime | None
     capture_id: UUID | None
     set_aside: str | None
+    value_before: float | None
     row_key: str
 
 
 class ReadingColumns(BaseModel):
-    """Many readings, column by column: quick to write and to read. `row` is the key of its row."""
+    """Many readings, column by column: quick to write and to read. `row` is the key of its row;
+    `value_before` what stood there before a person corrected it."""
 
     id: list[UUID]
     run_id: list[UUID]
@@ -36,6 +38,7 @@ class ReadingColumns(BaseModel):
     lane_no: list[int]
     value: list[float]
     set_aside: list[str | None]
+    value_before: list[float | None]
     row: list[str]
 
 

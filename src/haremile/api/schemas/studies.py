@@ -55,6 +55,7 @@ class StudyOut(Out):
     can_run: bool
     is_running: bool
     is_pausing: bool
+    is_put_away: bool
 
 
 class StudyMadeOut(BaseModel):

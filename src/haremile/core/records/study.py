@@ -179,6 +179,7 @@ class Study:
     stopping: PrecisionPlan | None = None
     procedures: tuple[str, ...] = ("boot",)
     overrides: Mapping[str, str] = field(default_factory=dict)
+    is_put_away: bool = False
 
 
 @dataclass(frozen=True)

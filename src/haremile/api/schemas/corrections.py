@@ -1,0 +1,53 @@
+"""What a person changes of what is kept."""
+
+from datetime import datetime
+from uuid import UUID
+
+from pydantic import BaseModel, Field
+
+from haremile.api.schemas.base import Number, Text
+from haremile.core.records.bounds import MOST_VALUE
+
+
+class StudyChange(BaseModel):
+    """What is null stays as it is."""
+
+    title: Text | None = None
+    is_put_away: bool | None = None
+
+
+class TitleIn(BaseModel):
+    """The title as it stands, typed again."""
+
+    title: Text
+
+
+class DeletedOut(BaseModel):
+    """How many readings went."""
+
+    readings: int
+
+
+class CorrectionIn(BaseModel):
+    """A value in its unit as written, and why it stands in another's place."""
+
+    value: Number = Field(ge=0, le=MOST_VALUE)
+    unit: Text
+    reason: Text
+
+
+class FileChange(BaseModel):
+    is_put_away: bool
+
+
+class FileOut(BaseModel):
+    """A file or capture that was brought in; `size` is in bytes."""
+
+    id: UUID
+    kind: str
+    brought_at: datetime
+    sha256: str
+    size: int
+    runs: int
+    readings: int
+    put_away_at: datetime | None
