@@ -56,7 +56,8 @@ LANES = """
 """
 OBSERVED = """
     select reading.lane_id, reading.value, run.procedure, reading.resolution,
-        reading.set_aside is not null as is_set_aside, run.block
+        reading.set_aside is not null as is_set_aside, run.block,
+        reading.value_before is not null as is_corrected
     from run
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join reading on reading.attempt_id = attempt.id
@@ -417,6 +418,7 @@ def _observation(lane: Any, row: Any) -> Observation:
         is_set_aside=row.is_set_aside,
         resolution=row.resolution,
         block=row.block,
+        is_corrected=row.is_corrected,
     )
 
 

@@ -18,7 +18,7 @@ export function phaseOf(event: StudyEvent): [string, LivePhase] | null {
 
 const GAP_MS = 250
 const SHEET_ONLY = /^run\.(leased|running)$/
-const EVERYTHING = /^(run\.(done|failed|lost|planned|skipped)|study\.|reading\.)/
+const EVERYTHING = /^(run\.(done|failed|lost|planned|skipped|set_aside)|study\.|reading\.|file\.)/
 
 /** Asks anew for what an event may have changed; many events in a row ask once. */
 function refreshers(queries: QueryClient, studyId: string) {
@@ -50,6 +50,7 @@ export function useStudyEvents(studyId: string, after: number | undefined) {
       if (event.kind === 'study.stopped' || event.kind === 'machine.rests')
         setStopped(String(event.facts['reason']))
       if (event.kind === 'study.running') setStopped(null)
+      if (event.kind === 'study.deleted') return setStopped('it was deleted for good')
       if (SHEET_ONLY.test(event.kind)) refresh.sheet.call()
       if (EVERYTHING.test(event.kind)) refresh.everything.call()
     })

@@ -14,6 +14,7 @@ type Props = {
   label: string
   action: string
   children?: ReactNode
+  initial?: string
   error: Error | null
   isPending: boolean
   onClose: () => void
@@ -21,8 +22,18 @@ type Props = {
 }
 
 /** Asks for one line of text. */
-export function LineDialog({ title, label, action, children, error, isPending, onClose, onSay }: Props) {
-  const [text, setText] = useState('')
+export function LineDialog({
+  title,
+  label,
+  action,
+  children,
+  initial = '',
+  error,
+  isPending,
+  onClose,
+  onSay,
+}: Props) {
+  const [text, setText] = useState(initial)
   const submit = (event: FormEvent) => {
     event.preventDefault()
     onSay(text.trim())

@@ -57,6 +57,7 @@ class LaneFindingOut(Out):
     stalled: int
     slow_first: bool
     set_aside: int
+    corrected: int
     breaks: list[ConditionBreakOut]
 
 

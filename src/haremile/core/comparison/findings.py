@@ -229,8 +229,9 @@ class _Row:
         aside = sum(item.is_set_aside for item in mine)
         breaks = condition_breaks([(i.block, i.conditions) for i in mine if not i.is_set_aside])
         others = len(stalled) - far_first
+        corrected = sum(item.is_corrected and not item.is_set_aside for item in mine)
         return LaneFinding(
-            lane, summary, failed, others, slow_first, aside, runs, breaks, far_first
+            lane, summary, failed, others, slow_first, aside, runs, breaks, far_first, corrected
         )
 
     def _comparability(self) -> tuple[Difference, ...]:

@@ -51,6 +51,7 @@ class Observation:
     is_set_aside: bool = False
     resolution: float | None = None
     block: int | None = None
+    is_corrected: bool = False
 
     @property
     def row_key(self) -> str:
@@ -105,7 +106,8 @@ class LaneFinding:
 
     A first reading that lies above the rest is `slow_first`, and none of the `stalled`: it is what
     a change before it costs once. `far_first` is one that lies as far off as a stall. `runs` are
-    those that are finished; `breaks` are conditions that changed on the way.
+    those that are finished; `breaks` are conditions that changed on the way; `corrected` counts the
+    readings whose value a person changed.
     """
 
     lane_no: int
@@ -117,6 +119,7 @@ class LaneFinding:
     runs: int = 0
     breaks: tuple[ConditionBreak, ...] = ()
     far_first: bool = False
+    corrected: int = 0
 
 
 @dataclass(frozen=True)

@@ -32,6 +32,7 @@ const many = (n: number) => {
     lane_no: of(() => 1),
     value: of((i) => 10 + (i % 20) / 10),
     set_aside: of((i) => (i === 0 ? 'lid' : null)),
+    value_before: of(() => null),
     row: of(() => 'k'),
   }
 }

@@ -8,6 +8,8 @@ export type RowReading = {
   value: number
   setAside: string | null
   isAside: boolean
+  /** What stood there before a person corrected it. */
+  valueBefore: number | null
 }
 
 /** The readings that a row of the verdict sheet speaks of. */
@@ -24,6 +26,7 @@ export function ofRow(row: FindingRow, columns: ReadingColumns): RowReading[] {
       value: columns.value[i]!,
       setAside,
       isAside: setAside !== null,
+      valueBefore: columns.value_before[i] ?? null,
     })
   }
   return found

@@ -44,6 +44,7 @@ export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
     stalled: 0,
     slow_first: lane_no === 1,
     set_aside: 0,
+    corrected: 0,
     breaks: [],
     summary: {
       n: 3,
@@ -73,6 +74,7 @@ export const columns = (): ReadingColumns => ({
   lane_no: [1, 2, 1, 2],
   value: [13, 20, 10, 21],
   set_aside: [null, null, 'lid', null],
+  value_before: [null, null, null, null],
   row: ['k', 'k', 'k', 'other'],
 })
 

@@ -53,7 +53,9 @@ export function RaceCard({ study, findings, names }: Props) {
     )
   useShortcuts([{ key: 's', says: 'Save the race card (one HTML file)', run: keep }])
   const machines = machineLines(study)
-  const rows = findings.rows.filter((row) => row.lanes.some((lane) => lane.set_aside > 0))
+  const rows = findings.rows.filter((row) =>
+    row.lanes.some((lane) => lane.set_aside > 0 || lane.corrected > 0),
+  )
   const over = findings.machines.filter((one) => MAIN_OVER.includes(one.metric))
   const notes = [
     ...new Map(
@@ -126,16 +128,20 @@ export function RaceCard({ study, findings, names }: Props) {
   )
 }
 
-/** What was set aside of one row, and why. */
+/** What was set aside of one row, and why; and what a person corrected. */
 function AsideLines({ study, row, names }: { study: Study; row: FindingRow; names: Names }) {
   const columns = useQuery(columnsQuery(study.id, row.metric))
-  const lines = columns.data ? ofRow(row, columns.data).filter((line) => line.isAside) : []
-  return lines.map((line) => (
-    <li key={line.id}>
-      set aside: {measureSaid(row).toLowerCase()} of {names.get(line.laneNo)}, block {line.block},{' '}
-      {amount(line.value, row.scale)}: {line.setAside}
-    </li>
-  ))
+  const lines = columns.data ? ofRow(row, columns.data) : []
+  return lines
+    .filter((line) => line.isAside || line.valueBefore !== null)
+    .map((line) => (
+      <li key={line.id}>
+        {line.isAside ? 'set aside' : 'corrected by hand'}: {measureSaid(row).toLowerCase()} of{' '}
+        {names.get(line.laneNo)}, block {line.block}, {amount(line.value, row.scale)}
+        {line.isAside ? `: ${line.setAside}` : ''}
+        {line.valueBefore === null ? '' : `; before ${amount(line.valueBefore, row.scale)}`}
+      </li>
+    ))
 }
 
 function CardOver({ study, row, width }: { study: Study; row: MachinesRow; width: number }) {

@@ -13,6 +13,11 @@ import { amount } from '@/format/numbers'
 import { LinkButton, Soft } from '@/ui/kit'
 import { TextsDrawer } from '@/ui/TextsDrawer'
 
+import { Correction } from './Correction'
+
+const READINGS_FILE = 'readings-csv'
+const BY_A_PERSON = ['typed', 'hand', 'recording', 'quoted']
+
 type Props = { line: RowReading; row: FindingRow; name: string; onClose: () => void; onAside: () => void }
 
 /** One reading, the evidence behind it, and whether it counts. */
@@ -27,6 +32,12 @@ export function ReadingEvidence({ line, row, name, onClose, onAside }: Props) {
   return (
     <TextsDrawer title={name} facts={facts} texts={capture.data?.evidence ?? []} onClose={onClose}>
       <SetAside line={line} onAside={onAside} />
+      <Correction
+        key={line.id}
+        line={line}
+        row={row}
+        isStated={capture.data?.kind === READINGS_FILE || BY_A_PERSON.includes(row.method)}
+      />
       {capture.isPending && <Skeleton variant="rounded" height={180} aria-label="Fetching the evidence" />}
       {capture.error && <Soft as="p">{capture.error.message}</Soft>}
     </TextsDrawer>

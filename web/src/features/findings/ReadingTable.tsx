@@ -1,5 +1,3 @@
-import Button from '@mui/material/Button'
-import Snackbar from '@mui/material/Snackbar'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
 import TableCell from '@mui/material/TableCell'
@@ -14,15 +12,15 @@ import type { FindingRow, ReadingColumns } from '@/api/types'
 import { ofRow, type RowReading } from '@/charts/layout/rowReadings'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { amount } from '@/format/numbers'
-import { LinkButton } from '@/ui/kit'
+import { LinkButton, SoftSmall } from '@/ui/kit'
 import { TableCaption } from '@/ui/TableCaption'
+import { UndoBar } from '@/ui/UndoBar'
 
 import { ReadingEvidence } from './ReadingEvidence'
 
 type Props = { row: FindingRow; columns: ReadingColumns; names: ReadonlyMap<number, string> }
 
 const PAGE = 25
-const UNDO_MS = 30_000
 const STRUCK = {
   color: 'text.secondary',
   textDecoration: 'line-through',
@@ -122,6 +120,7 @@ function Line({ line, row, name, onOpen }: LineProps) {
       </TableCell>
       <TableCell align="right" sx={struck}>
         {amount(line.value, { ...row.scale, decimals: row.scale.decimals + 1 })}
+        {line.valueBefore !== null && <SoftSmall> corrected</SoftSmall>}
       </TableCell>
       <TableCell sx={{ color: 'text.secondary' }}>{line.setAside}</TableCell>
       <TableCell align="right">
@@ -136,20 +135,10 @@ function Undo({ id, onDone }: { id: string | null; onDone: () => void }) {
   const change = useSetAside()
   if (id === null) return null
   return (
-    <Snackbar
-      open
-      autoHideDuration={UNDO_MS}
-      onClose={(_, why) => why === 'timeout' && onDone()}
-      message="The reading is set aside."
-      action={
-        <Button
-          color="inherit"
-          size="small"
-          onClick={() => change.mutate({ id, reason: null }, { onSuccess: onDone })}
-        >
-          Undo
-        </Button>
-      }
+    <UndoBar
+      says="The reading is set aside."
+      onUndo={() => change.mutate({ id, reason: null }, { onSuccess: onDone })}
+      onDone={onDone}
     />
   )
 }

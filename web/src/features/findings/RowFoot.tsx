@@ -1,6 +1,7 @@
 import { styled } from '@mui/material/styles'
 
 import type { FindingRow, Study } from '@/api/types'
+import { count } from '@/format/numbers'
 import { GRADES, TERMS } from '@/format/terms'
 import { FairGrid } from '@/ui/FairGrid'
 import { KeyHint } from '@/ui/KeyHint'
@@ -22,10 +23,11 @@ type Difference = FindingRow['fair_start'][number]
 export function RowFoot({ study, row, isOpen, onToggle }: Props) {
   const total = (pick: (lane: FindingRow['lanes'][number]) => number) =>
     row.lanes.reduce((sum, lane) => sum + pick(lane), 0)
-  const [used, failed, aside] = [
+  const [used, failed, aside, corrected] = [
     total((l) => l.summary?.n ?? 0),
     total((l) => l.failed),
     total((l) => l.set_aside),
+    total((l) => l.corrected),
   ]
   const all = used + failed + aside
   return (
@@ -33,6 +35,7 @@ export function RowFoot({ study, row, isOpen, onToggle }: Props) {
       <span>
         <b>{used}</b> of {all} runs count{failed || aside ? ': ' : ''}
         {[failed ? `${failed} failed` : '', aside ? `${aside} set aside` : ''].filter(Boolean).join(', ')}
+        {corrected ? `; ${count(corrected, 'reading')} corrected by hand` : ''}
       </span>
       <span>
         <Term says={TERMS.margin.says}>margin</Term> {row.margin_text}; holds for these installs on this

@@ -11,11 +11,10 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 
 import { auditQuery } from '@/api/people'
+import { actFacts, actWords } from '@/format/acts'
 import { moment } from '@/format/numbers'
 import { Foot, PanelTop, Sheet, Soft, SoftSmall } from '@/ui/kit'
 import { Empty, Failed, Loading } from '@/ui/States'
-
-import { actFacts, actWords } from './words'
 
 const PAGE = 200
 const Below = styled('div')({ marginTop: 14 })

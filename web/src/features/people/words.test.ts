@@ -1,18 +1,6 @@
 import { expect, test } from 'vitest'
 
-import { actFacts, actWords, browserName } from './words'
-
-test('an act is told in words, an unknown one by its own name', () => {
-  expect(actWords('reading.set_aside')).toBe('set a reading aside')
-  expect(actWords('bench.cleaned_up')).toBe('bench: cleaned up')
-})
-
-test('the facts of an act tell what was before, and leave out what tells nothing', () => {
-  expect(actFacts({ reason: 'updates ran', was: null, reading: '0190' })).toBe('reason updates ran')
-  expect(actFacts({ system: 'Varrow 12', was: {}, is: { image: 'a.qcow2' } })).toBe(
-    'system Varrow 12 · before nothing · now image=a.qcow2',
-  )
-})
+import { browserName } from './words'
 
 test('a browser is named as people name it', () => {
   expect(browserName('Mozilla/5.0 (X11; Linux x86_64) AppleWebKit/537.36 Chrome/156.0 Safari/537.36')).toBe(

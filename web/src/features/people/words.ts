@@ -6,62 +6,6 @@ export const ROLES: Record<Schemas['Role'], string> = {
   own: 'may do everything: keys, recipes, people',
 }
 
-const ACTS: Record<string, string> = {
-  'reading.set_aside': 'set a reading aside',
-  'reading.taken_back': 'took a reading back in',
-  'study.planned': 'planned a study',
-  'study.starting': 'started a study',
-  'study.pausing': 'asked a study to pause',
-  'study.paused': 'stopped a study',
-  'study.extended': 'added repeats',
-  'study.overridden': 'overrode a condition',
-  'study.disturbed': 'noted a disturbance',
-  'study.taken_in': 'brought files into a study',
-  'study.done': 'finished a study',
-  'study.running': 'ran a study',
-  'run.planned': 'planned a run again',
-  'run.skipped': 'skipped a run',
-  'key made': 'made a key',
-  'keys revoked': 'revoked keys',
-  'session ended': 'signed a browser out',
-  'device paired': 'made a code for a device',
-  'machine key made': 'made a key for a machine',
-  'machine keys revoked': 'revoked keys of a machine',
-  'recipe changed': 'changed how an install is operated',
-}
-
-const SHOWN = [
-  'title',
-  'person',
-  'role',
-  'machine',
-  'system',
-  'rig',
-  'key',
-  'reason',
-  'was',
-  'is',
-  'text',
-  'agent',
-  'runs',
-  'blocks',
-]
-
-/** What somebody did, in words. */
-export const actWords = (what: string) => ACTS[what] ?? what.replaceAll('_', ' ').replace('.', ': ')
-
-/** The facts of an act, as far as a person can use them. */
-export const actFacts = (facts: Record<string, unknown>) =>
-  SHOWN.filter((name) => facts[name] !== undefined && facts[name] !== null && facts[name] !== '')
-    .map((name) => `${name === 'was' ? 'before' : name === 'is' ? 'now' : name} ${shown(facts[name])}`)
-    .join(' · ')
-
-function shown(fact: unknown): string {
-  if (fact === null || typeof fact !== 'object') return String(fact)
-  const pairs = Object.entries(fact as Record<string, unknown>)
-  return pairs.length ? pairs.map(([name, value]) => `${name}=${String(value)}`).join(', ') : 'nothing'
-}
-
 /** A browser as people name theirs. */
 export function browserName(agent: string): string {
   const name = /(Firefox|Edg|Chrom(?:e|ium)|Safari)/.exec(agent)?.[1]

@@ -13,6 +13,7 @@ import { Failed, Loading } from '@/ui/States'
 
 import { FirstStudy } from './FirstStudy'
 import { NotesDialog } from './NotesDialog'
+import { PutAway } from './PutAway'
 import { StudyList } from './StudyList'
 
 const NewStudyDialog = later(
@@ -78,6 +79,7 @@ export function StudiesPage() {
           isStarting={firstMile.isPending}
         />
       )}
+      <PutAway />
       {dialog === 'new' && <NewStudyDialog onClose={() => setDialog(null)} onDone={open} />}
       {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={made} />}
       {notes.length > 0 && (

@@ -12,6 +12,8 @@ import { Actions } from '@/ui/kit'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 
+import { StudyMore } from './StudyMore'
+
 const ExtendDialog = later(() => import('./ExtendDialog').then((module) => module.ExtendDialog), 'dialog')
 
 /** Run, pause, and take the readings along. */
@@ -61,6 +63,7 @@ export function StudyActions({
         Import files
         <KeyHint name="T" />
       </Button>
+      <StudyMore study={study} />
       {canExtend && (
         <Button variant="outlined" color="inherit" onClick={() => setExtending(true)}>
           Add boots

@@ -18,6 +18,7 @@ import { Failed, Loading } from '@/ui/States'
 import { Term } from '@/ui/Term'
 import { useWidth } from '@/ui/useWidth'
 
+import { PutAwayLine } from './PutAwayLine'
 import { StudyActions } from './StudyActions'
 import { DropHint, useFileDrop } from './useFileDrop'
 
@@ -103,6 +104,7 @@ export function StudyFrame() {
           <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
         </TitleBar>
         {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
+        {study.data.is_put_away && <PutAwayLine study={study.data} />}
         {isOver && <DropHint />}
         {brought && (
           <IntakeDialog

@@ -1,0 +1,98 @@
+import Button from '@mui/material/Button'
+import Menu from '@mui/material/Menu'
+import MenuItem from '@mui/material/MenuItem'
+import { useState } from 'react'
+
+import { useChangeStudy } from '@/api/corrections'
+import type { Study } from '@/api/types'
+import { KeyHint } from '@/ui/KeyHint'
+import { later } from '@/ui/later'
+import { LineDialog } from '@/ui/LineDialog'
+import { useShortcuts } from '@/ui/shortcuts'
+import { UndoBar } from '@/ui/UndoBar'
+
+const FilesDialog = later(() => import('./FilesDialog').then((module) => module.FilesDialog), 'dialog')
+const HistoryDialog = later(() => import('./HistoryDialog').then((module) => module.HistoryDialog), 'dialog')
+
+type Open = 'rename' | 'files' | 'history' | null
+
+/** What is done to a study as a whole, and seldom: rename, look what was brought in and done, put away. */
+export function StudyMore({ study }: { study: Study }) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null)
+  const [open, setOpen] = useState<Open>(null)
+  const [before, setBefore] = useState<string | null>(null)
+  const change = useChangeStudy(study.id)
+  useShortcuts([
+    { key: 'F2', says: 'Rename the study', run: () => setOpen('rename') },
+    { key: 'h', says: 'History: what was done to this study', run: () => setOpen('history') },
+  ])
+  const choose = (next: Open) => {
+    setAnchor(null)
+    setOpen(next)
+  }
+  const rename = (title: string) =>
+    change.mutate(
+      { title },
+      {
+        onSuccess: () => {
+          setBefore(study.title)
+          setOpen(null)
+        },
+      },
+    )
+  const close = () => setOpen(null)
+  return (
+    <>
+      <Button
+        variant="outlined"
+        color="inherit"
+        aria-haspopup="menu"
+        aria-expanded={anchor !== null}
+        onClick={(event) => setAnchor(event.currentTarget)}
+      >
+        More
+      </Button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        <MenuItem onClick={() => choose('rename')}>
+          Rename <KeyHint name="F2" />
+        </MenuItem>
+        <MenuItem onClick={() => choose('history')}>
+          History <KeyHint name="H" />
+        </MenuItem>
+        <MenuItem onClick={() => choose('files')}>Files brought in</MenuItem>
+        <MenuItem
+          disabled={study.state === 'running' || study.is_put_away}
+          onClick={() => {
+            setAnchor(null)
+            change.mutate({ is_put_away: true })
+          }}
+        >
+          Put away
+        </MenuItem>
+      </Menu>
+      {open === 'rename' && (
+        <LineDialog
+          title="Rename the study"
+          label="The question"
+          initial={study.title}
+          action="Rename"
+          error={change.error}
+          isPending={change.isPending}
+          onClose={close}
+          onSay={rename}
+        >
+          The old title stays in the study’s history.
+        </LineDialog>
+      )}
+      {open === 'files' && <FilesDialog study={study} onClose={close} />}
+      {open === 'history' && <HistoryDialog study={study} onClose={close} />}
+      {before !== null && (
+        <UndoBar
+          says="The study is renamed."
+          onUndo={() => change.mutate({ title: before }, { onSuccess: () => setBefore(null) })}
+          onDone={() => setBefore(null)}
+        />
+      )}
+    </>
+  )
+}
