@@ -119,7 +119,10 @@ def packed_world(session_bench: "Bench", throwaway_url: str) -> dict[str, bytes]
 
     emptied(throwaway_url)
     load_sample_world(
-        session_bench.studies, session_bench.readings, session_bench.library, lambda text: None
+        session_bench.studies,
+        session_bench.readings,
+        session_bench.intake_here(),
+        lambda text: None,
     )
     packed = {}
     with psycopg.connect(throwaway_url) as link, link.cursor() as cursor:

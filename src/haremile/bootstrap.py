@@ -11,6 +11,7 @@ from haremile.bounded import BoundedCalls
 from haremile.config import Settings
 from haremile.demo.world import simulated_truths
 from haremile.formats.captures import parse_capture
+from haremile.formats.column_map import ColumnMap
 from haremile.formats.guest_records import MeminfoWatch
 from haremile.formats.probe_archive import NAME, read_probe_archive
 from haremile.rigs.enrolled import EnrolledRig
@@ -22,6 +23,7 @@ from haremile.rigs.probe_words import probe_job
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.access import PostgresAccess
 from haremile.store.cluster import Cluster
+from haremile.store.column_maps import PostgresColumnMaps
 from haremile.store.corrections import PostgresCorrections
 from haremile.store.database import connect, migrate, together
 from haremile.store.enrolled import PostgresMachineQueue
@@ -34,7 +36,7 @@ from haremile.store.studies import PostgresStudyRepository
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.import_readings import quietly
-from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
+from haremile.usecases.intake import File, FileColumns, Intake, IntakeItem, IntakeResult
 from haremile.usecases.ports import MachineJob, Progress, Rig
 from haremile.usecases.precision import PrecisionWatch
 from haremile.usecases.runner import StudyRunner
@@ -56,10 +58,18 @@ class BoundedIntake:
         self._calls.close()
 
     def preview(
-        self, study_id: UUID, files: Sequence[File], progress: Progress = quietly
+        self,
+        study_id: UUID,
+        files: Sequence[File],
+        progress: Progress = quietly,
+        column_map: ColumnMap | None = None,
     ) -> list[IntakeItem]:
         """As `Intake.preview`."""
-        return self._calls.run(_preview, self._url, study_id, files, told=progress)
+        return self._calls.run(_preview, self._url, study_id, files, column_map, told=progress)
+
+    def columns(self, files: Sequence[File]) -> list[FileColumns]:
+        """As `Intake.columns`."""
+        return self._calls.run(_columns, self._url, files)
 
     def take_in(
         self,
@@ -67,36 +77,65 @@ class BoundedIntake:
         files: Sequence[File],
         lanes: Mapping[int, int],
         progress: Progress = quietly,
+        column_map: ColumnMap | None = None,
     ) -> IntakeResult:
         """As `Intake.take_in`."""
-        return self._calls.run(_take_in, self._url, study_id, files, lanes, told=progress)
+        return self._calls.run(
+            _take_in, self._url, study_id, files, lanes, column_map, told=progress
+        )
 
     def new_study(
-        self, title: str, files: Sequence[File], progress: Progress = quietly
+        self,
+        title: str,
+        files: Sequence[File],
+        progress: Progress = quietly,
+        column_map: ColumnMap | None = None,
     ) -> IntakeResult:
         """As `Intake.new_study`."""
-        return self._calls.run(_new_study, self._url, title, files, told=progress)
+        return self._calls.run(_new_study, self._url, title, files, column_map, told=progress)
 
 
 def _intake(url: str, tell: Progress) -> Intake:
     connect(url)
     events, library = PostgresEventLog(), PostgresLibrary()
     studies = PostgresStudyRepository(library, events)
-    return Intake(studies, PostgresReadingRepository(events), library, together, tell)
+    readings, maps = PostgresReadingRepository(events), PostgresColumnMaps()
+    return Intake(studies, readings, library, maps, together, tell)
 
 
-def _preview(url: str, study_id: UUID, files: Sequence[File], tell: Progress) -> list[IntakeItem]:
-    return _intake(url, tell).preview(study_id, files)
+def _columns(url: str, files: Sequence[File], tell: Progress) -> list[FileColumns]:
+    return _intake(url, tell).columns(files)
+
+
+def _preview(
+    url: str,
+    study_id: UUID,
+    files: Sequence[File],
+    column_map: ColumnMap | None,
+    tell: Progress,
+) -> list[IntakeItem]:
+    return _intake(url, tell).preview(study_id, files, column_map)
 
 
 def _take_in(
-    url: str, study_id: UUID, files: Sequence[File], lanes: Mapping[int, int], tell: Progress
+    url: str,
+    study_id: UUID,
+    files: Sequence[File],
+    lanes: Mapping[int, int],
+    column_map: ColumnMap | None,
+    tell: Progress,
 ) -> IntakeResult:
-    return _intake(url, tell).take_in(study_id, files, lanes)
+    return _intake(url, tell).take_in(study_id, files, lanes, column_map)
 
 
-def _new_study(url: str, title: str, files: Sequence[File], tell: Progress) -> IntakeResult:
-    return _intake(url, tell).new_study(title, files)
+def _new_study(
+    url: str,
+    title: str,
+    files: Sequence[File],
+    column_map: ColumnMap | None,
+    tell: Progress,
+) -> IntakeResult:
+    return _intake(url, tell).new_study(title, files, column_map)
 
 
 @dataclass(frozen=True)
@@ -123,7 +162,9 @@ class Bench:
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""
-        return Intake(self.studies, self.readings, self.library, together, progress)
+        return Intake(
+            self.studies, self.readings, self.library, PostgresColumnMaps(), together, progress
+        )
 
 
 def wire(settings: Settings, url: str) -> Bench:

@@ -168,3 +168,57 @@ def send_mutated(client, study, path, junk, takes):
     assert answer.status_code in (200, 409, 422), answer.text
     if answer.status_code != 200:
         assert answer.json()["detail"]
+
+
+WIDE = b"Distro,Boot time (s),RAM MiB\nVarrow 12,21.4,512\nVarrow 12,20.9,511\n"
+MEANING = {
+    "columns": {"Distro": "system"},
+    "measures": {
+        "Boot time (s)": {"metric": "boot.total", "unit": "s"},
+        "RAM MiB": {"metric": "memory.used", "unit": "MiB"},
+    },
+    "fixed": {"machine": "Laptop"},
+}
+
+
+def wide(name="mine.csv"):
+    return [("files", (name, WIDE))]
+
+
+def test_a_table_of_ones_own_is_explained_once_and_then_remembered(client):
+    (columns,) = client.post("/api/intake/columns", files=wide()).json()
+    assert (columns["missing"], columns["is_remembered"]) == (["machine"], False)
+    refused = client.post("/api/studies/import", data={"title": "T"}, files=wide())
+    assert refused.status_code == 422
+    data = {"title": "T", "column_map": json.dumps(MEANING)}
+    made = client.post("/api/studies/import", data=data, files=wide()).json()
+    assert "RAM MiB as memory.used in MiB" in made["notes"][0]
+    (columns,) = client.post("/api/intake/columns", files=wide()).json()
+    assert (columns["missing"], columns["is_remembered"]) == ([], True)
+    again = client.post("/api/studies/import", data={"title": "U"}, files=wide())
+    assert again.status_code == 201
+    study = again.json()["study"]["id"]
+    found = client.get(f"/api/studies/{study}/readings", params={"metric": "boot.total"}).json()
+    assert [one["value"] for one in found] == [21.4, 20.9]
+
+
+def test_a_readings_file_has_no_columns_to_explain(client):
+    body = b"system,machine,metric,value,unit\nA,M,boot.total,1,s\n"
+    asked = client.post("/api/intake/columns", files=[("files", ("a.csv", body))])
+    assert asked.json() == []
+
+
+def test_a_table_is_explained_for_a_study_that_is_there(client, study):
+    data = {"column_map": json.dumps(MEANING)}
+    (item,) = client.post(f"/api/studies/{study.id}/intake/preview", data=data, files=wide()).json()
+    assert (item["readings"], item["strangers"]) == (4, [])
+    taken = client.post(f"/api/studies/{study.id}/intake", data=data, files=wide())
+    assert taken.json()["taken"] == 1
+
+
+@pytest.mark.parametrize("text", ["{", "[]", '{"columns": 3}', '{"columns": {"Distro": ""}}'])
+def test_a_map_that_is_none_is_refused(client, text):
+    data = {"title": "T", "column_map": text}
+    refused = client.post("/api/studies/import", data=data, files=wide())
+    assert refused.status_code == 422
+    assert "column_map" in refused.json()["detail"]

@@ -63,7 +63,7 @@ def test_findings_recover_the_truth(world, truth):
 
 def test_loading_twice_adds_nothing(world):
     bench, _ = world
-    assert load_sample_world(bench.studies, bench.readings, bench.library, print) == 0
+    assert load_sample_world(bench.studies, bench.readings, bench.intake_here(), print) == 0
 
 
 def test_other_browser_versions_are_not_compared(world):

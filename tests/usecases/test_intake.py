@@ -10,7 +10,7 @@ import pytest
 from haremile.core.records.study import RunState, entrants
 from haremile.errors import BadInputError, CaptureConflictError
 from haremile.usecases.compare import study_findings
-from haremile.usecases.intake import NEW_CONTENDER, Intake
+from haremile.usecases.intake import NEW_CONTENDER
 from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace, Evidence, dump_capture
 from helpers import DATA, install
@@ -40,7 +40,7 @@ def files(*captures):
 
 @pytest.fixture
 def intake(bench):
-    return Intake(bench.studies, bench.readings, bench.library)
+    return bench.intake_here()
 
 
 @pytest.fixture

@@ -4,9 +4,10 @@ from collections.abc import Mapping, Sequence
 from typing import Protocol
 from uuid import UUID
 
+from haremile.formats.column_map import ColumnMap
 from haremile.usecases.access import AccessRepository
 from haremile.usecases.enrolled import EnrolledMachines
-from haremile.usecases.intake import File, IntakeItem, IntakeResult
+from haremile.usecases.intake import File, FileColumns, IntakeItem, IntakeResult
 from haremile.usecases.ports import (
     Corrections,
     EventLog,
@@ -23,8 +24,15 @@ from haremile.usecases.runner import StudyRunner
 class Intakes(Protocol):
     """Takes files in, out of the way of everything else."""
 
+    def columns(self, files: Sequence[File]) -> list[FileColumns]:
+        """Columns of those files that are tables, but none of ours."""
+
     def preview(
-        self, study_id: UUID, files: Sequence[File], progress: Progress
+        self,
+        study_id: UUID,
+        files: Sequence[File],
+        progress: Progress,
+        column_map: ColumnMap | None,
     ) -> list[IntakeItem]:
         """What the files hold and where it would go; nothing is kept."""
 
@@ -34,10 +42,17 @@ class Intakes(Protocol):
         files: Sequence[File],
         lanes: Mapping[int, int],
         progress: Progress,
+        column_map: ColumnMap | None,
     ) -> IntakeResult:
         """Keep everything that the files hold, or nothing of it."""
 
-    def new_study(self, title: str, files: Sequence[File], progress: Progress) -> IntakeResult:
+    def new_study(
+        self,
+        title: str,
+        files: Sequence[File],
+        progress: Progress,
+        column_map: ColumnMap | None,
+    ) -> IntakeResult:
         """Make a finished study of the files, or nothing."""
 
 

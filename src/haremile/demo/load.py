@@ -19,7 +19,7 @@ from haremile.demo.captures import capture_file
 from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
 from haremile.usecases.import_readings import take_in_file
 from haremile.usecases.intake import Intake
-from haremile.usecases.ports import Library, ReadingRepository, StudyPlan, StudyRepository
+from haremile.usecases.ports import ReadingRepository, StudyPlan, StudyRepository
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)
@@ -43,11 +43,11 @@ COLUMNS = (
 def load_sample_world(
     studies: StudyRepository,
     readings: ReadingRepository,
-    library: Library,
+    intake: Intake,
     say: Callable[[str], None],
 ) -> int:
-    """Keep the studies that are not there yet; return how many were added."""
-    known = {digest.title for digest in studies.digests()}
+    """Keep the studies that were never there; return how many were added."""
+    known = studies.titles_planned()
     missing = [truth for truth in STUDIES if truth.title not in known]
     for truth in missing:
         say(f"loading the sample study: {truth.title}")
@@ -55,7 +55,7 @@ def load_sample_world(
         for key, reason in truth.overrides.items():
             studies.override(study.id, key, reason)
         if truth.units:
-            Intake(studies, readings, library).take_in(study.id, capture_files(truth))
+            intake.take_in(study.id, capture_files(truth))
         else:
             take_in_file(readings, study, readings_file(truth))
         is_whole = truth.done_runs is None

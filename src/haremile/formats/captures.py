@@ -17,6 +17,7 @@ from haremile.core.records.conditions import checked
 from haremile.core.records.metrics import METHODS, check_possible, metric
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, HareMileError
+from haremile.formats.column_map import ColumnMap, parse_mapped
 from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings, rows_in
 from haremile_probe.gathered import FIRST, parse_gathered
 from haremile_probe.interpret import PROCEDURES
@@ -50,6 +51,8 @@ class Brought:
         None of a readings file.
     lines : sequence of ReadingLine
         Of a readings file; else empty.
+    column_map : ColumnMap or None
+        By which it was read, where its columns are none of ours.
     """
 
     file: str
@@ -57,14 +60,19 @@ class Brought:
     body: bytes
     capture: Capture | None
     lines: Sequence[ReadingLine] = ()
+    column_map: ColumnMap | None = None
 
 
 def parse_brought(
-    file: str, body: bytes, progress: Callable[[int, int], None] = lambda rows, of: None
+    file: str,
+    body: bytes,
+    progress: Callable[[int, int], None] = lambda rows, of: None,
+    column_map: ColumnMap | None = None,
 ) -> list[Brought]:
     """Recognise what a file holds by what stands in it, whatever its name.
 
-    `progress` is told how many rows of a readings file are read, and of how many.
+    `progress` is told how many rows of a readings file are read, and of how many; `column_map` says
+    what its columns mean, where they are none of ours.
 
     Raises
     ------
@@ -79,11 +87,24 @@ def parse_brought(
             return [Brought(file, CAPTURE_FORMAT, body, checked_capture(load_capture(body)))]
         if kind == GATHERED:
             return [_gathered(file, part) for part in _parts(body)]
-        rows = rows_in(body)
-        lines = parse_readings(body, lambda done: progress(done, rows))
-        return [Brought(file, READINGS, body, None, lines)]
+        lines = readings_in(body, progress, column_map)
+        return [Brought(file, READINGS, body, None, lines, column_map)]
     except (WireError, HareMileError) as error:
         raise BadInputError(f"{file}: {error}") from None
+
+
+def readings_in(
+    body: bytes, progress: Callable[[int, int], None], column_map: ColumnMap | None
+) -> list[ReadingLine]:
+    """The lines of a readings file, or of a table whose columns the map explains."""
+    rows = rows_in(body)
+
+    def tell(done: int) -> None:
+        progress(done, rows)
+
+    return (
+        parse_readings(body, tell) if column_map is None else parse_mapped(body, column_map, tell)
+    )
 
 
 def kind_of(body: bytes) -> str:

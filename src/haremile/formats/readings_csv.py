@@ -125,8 +125,8 @@ def parse_readings(body: bytes, progress: Progress = lambda rows: None) -> list[
     _check_size(body)
     faults = _Faults()
     lines: list[ReadingLine] = []
-    separator = _separator_of(body)
-    reader = csv.reader(_lines_of(body), strict=True, delimiter=separator)
+    separator = separator_of(body)
+    reader = csv.reader(lines_of(body), strict=True, delimiter=separator)
     try:
         rows = _rows(reader, faults, progress, separator, last_places(body, separator))
         lines += rows
@@ -177,7 +177,7 @@ def known_names(header: Sequence[str]) -> list[str]:
 
 def renamed_columns(body: bytes) -> dict[str, str]:
     """Columns that a file calls by another word, and as which of ours they are read."""
-    reader = csv.reader(_lines_of(body), strict=True, delimiter=_separator_of(body))
+    reader = csv.reader(lines_of(body), strict=True, delimiter=separator_of(body))
     try:
         header = [name.strip() for name in next(reader, [])]
     except (csv.Error, UnicodeDecodeError, ReadingsFileError):
@@ -193,7 +193,7 @@ def _small(name: str) -> str:
 SEPARATORS = ",;\t"
 
 
-def _separator_of(body: bytes) -> str:
+def separator_of(body: bytes) -> str:
     """What parts the cells: the sign by which the header has most of the columns that there are."""
     header = body[:MOST_LINE].partition(b"\n")[0].decode(errors="replace")
     known = {*REQUIRED, *OPTIONAL}
@@ -202,7 +202,7 @@ def _separator_of(body: bytes) -> str:
         names = [name.strip(' \r\ufeff"') for name in header.split(sign)]
         return sum(name in known for name in known_names(names))
 
-    return max(SEPARATORS, key=columns)
+    return max(SEPARATORS, key=lambda sign: (columns(sign), header.count(sign)))
 
 
 MOST_WRITTEN = 9
@@ -216,7 +216,7 @@ def last_places(body: bytes, separator: str) -> dict[tuple[str, str, str], float
     Empty where the file has a column for it, without those that no person wrote. What cannot be
     read is left to the reader proper.
     """
-    reader = csv.reader(_lines_of(body), strict=True, delimiter=separator)
+    reader = csv.reader(lines_of(body), strict=True, delimiter=separator)
     finest: dict[tuple[str, str, str], int] = {}
     try:
         header = known_names(next(reader, []))
@@ -260,7 +260,7 @@ def _check_size(body: bytes) -> None:
         raise ReadingsFileError([(1, 1, f"{found:,} lines; at most {MOST_ROWS:,} rows are taken")])
 
 
-def _lines_of(body: bytes) -> Iterator[str]:
+def lines_of(body: bytes) -> Iterator[str]:
     """The lines of a file one by one, none longer than what is allowed."""
     text = io.TextIOWrapper(io.BytesIO(body), "utf-8-sig", newline="")
     number = 0
@@ -290,6 +290,17 @@ def _rows(
                 yield found
         if number % SAID_EVERY == 0:
             progress(number)
+
+
+def is_understood(body: bytes) -> bool:
+    """Whether its header is one of ours, or has other words for it that are known."""
+    reader = csv.reader(lines_of(body), strict=True, delimiter=separator_of(body))
+    faults = _Faults()
+    try:
+        _check_header(known_names(next(reader, [])), faults)
+    except (csv.Error, UnicodeDecodeError, ReadingsFileError):
+        return True  # no table: the reader proper says why
+    return not faults.found
 
 
 def _check_header(header: Sequence[str], faults: _Faults) -> None:

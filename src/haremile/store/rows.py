@@ -413,6 +413,19 @@ class TombstoneRow(Model):
         table_name = "tombstone"
 
 
+class ColumnMapRow(Model):
+    """What the columns of a header mean."""
+
+    header_key = TextField(primary_key=True)
+    header = BinaryJSONField(index=False)
+    meaning = BinaryJSONField(index=False)
+    at = DateTimeTZField(default=now)
+
+    class Meta:
+        database = database
+        table_name = "column_map"
+
+
 def missing(noun: str, key: UUID) -> NotFoundError:
     """The error that says that this is not there, or no more."""
     if TombstoneRow.select().where(TombstoneRow.id == key).exists():
@@ -461,5 +474,6 @@ TABLES = (
     EntryRow,
     SessionRow,
     TombstoneRow,
+    ColumnMapRow,
     AuditRow,
 )

@@ -83,6 +83,9 @@ COUNTS = """
         count(*) filter (where state = %s) as failed
     from run group by study_id
 """
+PLANNED_TITLES = """
+    select distinct facts->>'title' as title from event where kind = 'study.planned'
+"""
 NO_RESULT = [RunState.VOID, RunState.SKIPPED]
 """States of runs that findings do not count."""
 
@@ -242,6 +245,11 @@ class PostgresStudyRepository:
             _digest(row, cast.get(row.id, []), counts.get(row.id, (0, 0, 0)))
             for row in studies.order_by(StudyRow.created_at.desc())
         ]
+
+    @connected
+    def titles_planned(self) -> set[str]:
+        """Titles under which studies were ever planned here, whatever became of them."""
+        return {str(row.title) for row in rows_of(PLANNED_TITLES)}
 
     @connected
     def set_state(self, study_id: UUID, state: StudyState) -> None:

@@ -128,11 +128,15 @@ def step_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:
     return (f"read to a step of: {told}",) if told else ()
 
 
-def file_notes(body: bytes, lines: Sequence[ReadingLine]) -> tuple[str, ...]:
-    """What a person should look at in how a readings file was understood; nothing of a capture."""
+def file_notes(
+    body: bytes, lines: Sequence[ReadingLine], *, is_mapped: bool = False
+) -> tuple[str, ...]:
+    """What a person should look at in how a readings file was understood; nothing of a capture, and
+    nothing of columns where a person said what they mean."""
     if not lines:
         return ()
-    columns = [f"{theirs} is read as {ours}" for theirs, ours in renamed_columns(body).items()]
+    renamed = {} if is_mapped else renamed_columns(body)
+    columns = [f"{theirs} is read as {ours}" for theirs, ours in renamed.items()]
     said = (f"columns: {', '.join(columns)}",) if columns else ()
     return (*said, *alike_notes(lines))
 

@@ -17,7 +17,16 @@ from haremile.core.records.study import (
     run_end,
 )
 from haremile.errors import BadInputError, CaptureConflictError
-from haremile.formats.captures import READINGS, Brought, facts_of, kind_of, parse_brought
+from haremile.formats.captures import (
+    READINGS,
+    Brought,
+    facts_of,
+    kind_of,
+    parse_brought,
+    readings_in,
+)
+from haremile.formats.column_map import ColumnMap, columns_of, map_text, missing
+from haremile.formats.readings_csv import MOST_BYTES, is_understood
 from haremile.usecases.import_readings import (
     checked_lanes,
     contender_key,
@@ -25,12 +34,12 @@ from haremile.usecases.import_readings import (
     import_study,
     keep_lines,
     quietly,
-    read_lines,
     readings_capture,
     step_notes,
 )
 from haremile.usecases.plan import checked_plan
 from haremile.usecases.ports import (
+    ColumnMaps,
     Library,
     NewAttempt,
     NewReading,
@@ -77,6 +86,21 @@ class IntakeItem:
 
 
 @dataclass(frozen=True)
+class FileColumns:
+    """A table of somebody's own: its columns, its first rows, and what they seem to mean.
+
+    `missing` names what is still to be said; `is_remembered` tells that a person said it before.
+    """
+
+    file: str
+    header: Sequence[str]
+    rows: Sequence[Sequence[str]]
+    meaning: ColumnMap
+    missing: Sequence[str]
+    is_remembered: bool
+
+
+@dataclass(frozen=True)
 class IntakeResult:
     """What became of the files; `notes` say what a person should look at."""
 
@@ -91,7 +115,7 @@ class Intake:
 
     Parameters
     ----------
-    studies, readings, library : the bench book
+    studies, readings, library, column_maps : the bench book
     together : callable
         Opens a stretch in which all is kept or nothing.
     progress : callable
@@ -103,14 +127,46 @@ class Intake:
         studies: StudyRepository,
         readings: ReadingRepository,
         library: Library,
+        column_maps: ColumnMaps,
         together: Together = nullcontext,
         progress: Progress = quietly,
     ):
         self._studies, self._readings, self._library = studies, readings, library
+        self._column_maps = column_maps
         self._together, self._progress = together, progress
 
-    def preview(self, study_id: UUID, files: Sequence[File]) -> list[IntakeItem]:
-        """What the files hold and where it would go; nothing is kept.
+    def columns(self, files: Sequence[File]) -> list[FileColumns]:
+        """The columns of those files that are tables but none of ours, with what they seem to mean,
+        or were said to mean before.
+
+        Raises
+        ------
+        BadInputError
+            If a file is no table at all.
+        """
+        found = []
+        for name, body in files:
+            if kind_of(body) == READINGS and not is_understood(body):
+                seen = columns_of(body)
+                before = self._column_maps.known(seen.header)
+                meant = before or seen.guess
+                found.append(
+                    FileColumns(
+                        name,
+                        seen.header,
+                        seen.rows,
+                        meant,
+                        missing(meant, seen.header),
+                        before is not None,
+                    )
+                )
+        return found
+
+    def preview(
+        self, study_id: UUID, files: Sequence[File], column_map: ColumnMap | None = None
+    ) -> list[IntakeItem]:
+        """What the files hold and where it would go; nothing is kept. `column_map` says what the
+        columns of tables mean that are none of ours; else what was said of them before holds.
 
         Raises
         ------
@@ -120,14 +176,18 @@ class Intake:
             If a capture is known with other bytes.
         """
         study = self._studies.get(study_id)
-        brought = _all_brought(files, self._progress)
+        brought = self._all_brought(files, column_map)
         known = self._known(study, brought)
         return [_item(one, study, _id_of(one, study) in known) for one in brought]
 
     def take_in(
-        self, study_id: UUID, files: Sequence[File], lanes: Mapping[int, int] | None = None
+        self,
+        study_id: UUID,
+        files: Sequence[File],
+        lanes: Mapping[int, int] | None = None,
+        column_map: ColumnMap | None = None,
     ) -> IntakeResult:
-        """Keep everything that the files hold.
+        """Keep everything that the files hold, and what their columns were said to mean.
 
         Parameters
         ----------
@@ -142,7 +202,7 @@ class Intake:
             As `preview`, and where a capture fits no contender and none was chosen. Nothing is
             then kept.
         """
-        brought = _all_brought(files, self._progress)
+        brought = self._all_brought(files, column_map)
         return self._take_in(self._studies.get(study_id), brought, lanes or {})
 
     def _take_in(
@@ -156,7 +216,8 @@ class Intake:
                 (one, _lane(one, study, chosen.get(place))) for place, one in enumerate(brought)
             ]
             taken = sum(self._keep(study, one, lane) for one, lane in placed)
-        notes = tuple(note for one in brought for note in file_notes(one.body, one.lines))
+            self._remember(brought)
+        notes = tuple(note for one in brought for note in _notes(one))
         return IntakeResult(self._studies.get(study.id), taken, len(known), notes)
 
     def _joined(self, study: Study, brought: Sequence[Brought], lanes: Mapping[int, int]) -> Study:
@@ -167,7 +228,40 @@ class Intake:
                     study = self._studies.join(study.id, install)
         return study
 
-    def new_study(self, title: str, files: Sequence[File]) -> IntakeResult:
+    def _remember(self, brought: Sequence[Brought]) -> None:
+        for one in brought:
+            if one.column_map is not None:
+                self._column_maps.keep(columns_of(one.body).header, one.column_map)
+
+    def _all_brought(
+        self, files: Sequence[File], column_map: ColumnMap | None = None
+    ) -> list[Brought]:
+        if not files:
+            raise BadInputError("no file was given")
+        found: list[Brought] = []
+        faults: list[str] = []
+        for name, body in files:
+            meant = self._meaning(body, column_map)
+            try:
+                found += parse_brought(name, body, self._rows_read, meant)
+            except BadInputError as error:
+                faults.append(str(error))
+        if faults:
+            raise BadInputError("nothing was taken in.\n" + "\n".join(faults[:20]))
+        return found
+
+    def _rows_read(self, rows: int, of: int) -> None:
+        self._progress("read", rows, of)
+
+    def _meaning(self, body: bytes, asked: ColumnMap | None) -> ColumnMap | None:
+        """What the columns of a table mean, where it is none of ours."""
+        if len(body) > MOST_BYTES or kind_of(body) != READINGS or is_understood(body):
+            return None
+        return asked or self._column_maps.known(columns_of(body).header)
+
+    def new_study(
+        self, title: str, files: Sequence[File], column_map: ColumnMap | None = None
+    ) -> IntakeResult:
         """Make a finished study of one readings file, or of captures: every system on a machine is
         then a contender.
 
@@ -177,8 +271,8 @@ class Intake:
             As `take_in`.
         """
         if len(files) == 1 and kind_of(files[0][1]) == READINGS:
-            return self._new_of_readings(title, files[0][1])
-        brought = _all_brought(files, self._progress)
+            return self._new_of_readings(title, files[0], column_map)
+        brought = self._all_brought(files)
         captures = [one.capture for one in brought if one.capture is not None]
         if len(captures) < len(brought):
             raise BadInputError("take in readings files and captures one kind at a time")
@@ -192,8 +286,13 @@ class Intake:
             self._studies.set_state(study.id, StudyState.DONE)
         return replace(result, study=self._studies.get(study.id))
 
-    def _new_of_readings(self, title: str, body: bytes) -> IntakeResult:
-        lines = read_lines(body, self._progress)
+    def _new_of_readings(
+        self, title: str, file: File, column_map: ColumnMap | None
+    ) -> IntakeResult:
+        _, body = file
+        meant = self._meaning(body, column_map)
+        lines = readings_in(body, self._rows_read, meant)
+        brought = Brought(file[0], READINGS, body, None, lines, meant)
         before = self._readings.studies_with(hashlib.sha256(body).hexdigest())
         study = import_study(
             self._studies,
@@ -204,7 +303,8 @@ class Intake:
             together=self._together,
             progress=self._progress,
         )
-        return IntakeResult(study, 1, 0, (*_twice_notes(before), *file_notes(body, lines)))
+        self._remember([brought])
+        return IntakeResult(study, 1, 0, (*_twice_notes(before), *_notes(brought)))
 
     def _known(self, study: Study | None, brought: Sequence[Brought]) -> set[UUID]:
         """Ids of what is in the study already, with the same bytes.
@@ -246,26 +346,17 @@ class Intake:
         return is_new
 
 
+def _notes(one: Brought) -> tuple[str, ...]:
+    """What a person should look at in how a file was understood."""
+    said = () if one.column_map is None else (f"columns: {map_text(one.column_map)}",)
+    return (*said, *file_notes(one.body, one.lines, is_mapped=bool(said)))
+
+
 def _twice_notes(before: Sequence[str]) -> tuple[str, ...]:
     """What is said of a file whose very bytes made a study before."""
     if not before:
         return ()
     return (f"this very file is in the study “{before[0]}” already: its readings now stand twice",)
-
-
-def _all_brought(files: Sequence[File], progress: Progress) -> list[Brought]:
-    if not files:
-        raise BadInputError("no file was given")
-    found: list[Brought] = []
-    faults: list[str] = []
-    for name, body in files:
-        try:
-            found += parse_brought(name, body, lambda rows, of: progress("read", rows, of))
-        except BadInputError as error:
-            faults.append(str(error))
-    if faults:
-        raise BadInputError("nothing was taken in.\n" + "\n".join(faults[:20]))
-    return found
 
 
 def _id_of(one: Brought, study: Study | None) -> UUID:
@@ -293,7 +384,7 @@ def _item(one: Brought, study: Study, is_known: bool) -> IntakeItem:
             (),
             None,
             is_known,
-            (*file_notes(one.body, one.lines), *step_notes(one.lines)),
+            (*_notes(one), *step_notes(one.lines)),
             tuple(map(_named, _strangers(one, study))),
         )
     found = _fitting(capture, study)

@@ -19,6 +19,7 @@ from haremile.core.records.study import (
     StudyState,
 )
 from haremile.core.records.units import to_canonical
+from haremile.formats.column_map import ColumnMap
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
 
 EVENT_CHANNEL = "haremile_event"
@@ -274,6 +275,9 @@ class StudyRepository(Protocol):
 
     def digests(self, put_away: bool = False) -> list[StudyDigest]:
         """All studies, the newest first; or all that were put away."""
+
+    def titles_planned(self) -> set[str]:
+        """Titles under which studies were ever planned here, whatever became of them."""
 
     def set_state(self, study_id: UUID, state: StudyState) -> None:
         """Change where the study stands; an event tells it."""
@@ -540,6 +544,16 @@ class ReadingRepository(Protocol):
 
     def capture_of_run(self, run_id: UUID) -> StoredCapture:
         """Evidence of a run's newest attempt. Raises NotFoundError."""
+
+
+class ColumnMaps(Protocol):
+    """What the columns of a tester's own tables mean."""
+
+    def known(self, header: Sequence[str]) -> ColumnMap | None:
+        """What was said of this very header last; None where nothing was."""
+
+    def keep(self, header: Sequence[str], found: ColumnMap) -> None:
+        """Remember what the columns of this header mean."""
 
 
 class EventLog(Protocol):

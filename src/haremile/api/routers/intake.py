@@ -5,20 +5,24 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, File, Form, Query, Request, UploadFile
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas.intake import IntakeOut, IntakeStage
+from haremile.api.schemas.intake import ColumnMapIn, IntakeOut, IntakeStage
 from haremile.errors import BadInputError
 from haremile.formats.captures import too_large
+from haremile.formats.column_map import ColumnMap
 from haremile.formats.readings_csv import MOST_BYTES
-from haremile.usecases.intake import NEW_CONTENDER, IntakeItem
+from haremile.usecases.intake import NEW_CONTENDER, FileColumns, IntakeItem
 from haremile.usecases.ports import Progress
 
 router = APIRouter(prefix="/studies/{study_id}/intake", tags=["intake"])
 stages = APIRouter(tags=["intake"])
 
 MOST_FILES = 200
+MOST_MAP = 2**16
+"""Characters of what is said of columns."""
+
 Files = Annotated[list[UploadFile], File(max_length=MOST_FILES)]
 LaneChoice = Annotated[int, Field(ge=NEW_CONTENDER, le=10_000)]
 
@@ -83,12 +87,44 @@ def get_intake_stage(name: UUID, intakes: Under) -> IntakeStage | None:
     return intakes.stage(name)
 
 
+def column_map_of(
+    column_map: Annotated[
+        str | None,
+        Form(max_length=MOST_MAP, description="What the columns mean, as JSON of a ColumnMapIn"),
+    ] = None,
+) -> ColumnMap | None:
+    """What the columns of tables mean that are none of ours. Raises BadInputError."""
+    if column_map is None:
+        return None
+    try:
+        asked = ColumnMapIn.model_validate_json(column_map)
+    except ValidationError as error:
+        raise BadInputError(f"column_map: {error.errors()[0]['msg']}") from None
+    return ColumnMap.of(asked.model_dump())
+
+
+Mapped = Annotated[ColumnMap | None, Depends(column_map_of)]
+
+
+@stages.post("/intake/columns")
+def list_columns(files: Files, bench: Bench) -> list[FileColumns]:
+    """The columns of those files that are tables but none of ours; nothing is kept."""
+    found = bench.intake.columns(read_uploads(files))
+    return found
+
+
 @router.post("/preview")
 def preview_intake(
-    study_id: UUID, files: Files, bench: Bench, intakes: Under, progress: Named = None
+    study_id: UUID,
+    files: Files,
+    bench: Bench,
+    intakes: Under,
+    column_map: Mapped,
+    progress: Named = None,
 ) -> list[IntakeItem]:
     """What the files hold and where it would go; nothing is kept."""
-    found = bench.intake.preview(study_id, read_uploads(files), intakes.told(progress))
+    told = intakes.told(progress)
+    found = bench.intake.preview(study_id, read_uploads(files), told, column_map)
     return found
 
 
@@ -98,11 +134,13 @@ def take_in(
     files: Files,
     bench: Bench,
     intakes: Under,
+    column_map: Mapped,
     progress: Named = None,
     lanes: Annotated[list[LaneChoice] | None, Form(max_length=MOST_FILES)] = None,
 ) -> IntakeOut:
     """Keep what the files hold; `lanes` names a contender for each item of the preview, 0 for the
     one that fits, -1 for one that is to join the study."""
     chosen = {place: lane for place, lane in enumerate(lanes or ()) if lane}
-    result = bench.intake.take_in(study_id, read_uploads(files), chosen, intakes.told(progress))
+    told = intakes.told(progress)
+    result = bench.intake.take_in(study_id, read_uploads(files), chosen, told, column_map)
     return IntakeOut(taken=result.taken, known=result.known, notes=list(result.notes))

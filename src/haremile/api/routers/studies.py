@@ -13,7 +13,7 @@ from starlette.convertors import StringConvertor, register_url_convertor
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
 from haremile.api.responses import KeptAnswer, serialised
-from haremile.api.routers.intake import Files, Named, Under, read_uploads
+from haremile.api.routers.intake import Files, Mapped, Named, Under, read_uploads
 from haremile.api.schemas.base import Text
 from haremile.api.schemas.findings import FindingsOut, PairOverMachinesOut
 from haremile.api.schemas.runs import RunOut, RunSheetOut
@@ -124,10 +124,12 @@ def import_readings(
     files: Files,
     bench: Bench,
     intakes: Under,
+    column_map: Mapped,
     progress: Named = None,
 ) -> StudyMadeOut:
     """Make a study of a readings file, or of captures."""
-    result = bench.intake.new_study(title, read_uploads(files), intakes.told(progress))
+    told = intakes.told(progress)
+    result = bench.intake.new_study(title, read_uploads(files), told, column_map)
     return StudyMadeOut(study=_out(bench, result.study), notes=list(result.notes))
 
 

@@ -30,6 +30,9 @@ _FACTORS: dict[str, tuple[str, float]] = {
     "counted_s": ("counted_s", 1.0),
 }
 
+UNITS = tuple(_FACTORS)
+"""As they may be written."""
+
 _AMOUNT = re.compile(r"^\s*([0-9]+(?:\.[0-9]+)?)\s*([A-Za-z/%1]+)\s*$")
 
 
