@@ -36,7 +36,7 @@ from haremile.store.studies import PostgresStudyRepository
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.import_readings import quietly
-from haremile.usecases.intake import File, FileColumns, Intake, IntakeItem, IntakeResult
+from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
 from haremile.usecases.ports import MachineJob, Progress, Rig
 from haremile.usecases.precision import PrecisionWatch
 from haremile.usecases.runner import StudyRunner
@@ -66,10 +66,6 @@ class BoundedIntake:
     ) -> list[IntakeItem]:
         """As `Intake.preview`."""
         return self._calls.run(_preview, self._url, study_id, files, column_map, told=progress)
-
-    def columns(self, files: Sequence[File]) -> list[FileColumns]:
-        """As `Intake.columns`."""
-        return self._calls.run(_columns, self._url, files)
 
     def take_in(
         self,
@@ -101,10 +97,6 @@ def _intake(url: str, tell: Progress) -> Intake:
     studies = PostgresStudyRepository(library, events)
     readings, maps = PostgresReadingRepository(events), PostgresColumnMaps()
     return Intake(studies, readings, library, maps, together, tell)
-
-
-def _columns(url: str, files: Sequence[File], tell: Progress) -> list[FileColumns]:
-    return _intake(url, tell).columns(files)
 
 
 def _preview(
@@ -159,11 +151,12 @@ class Bench:
     intake: BoundedIntake
     access: PostgresAccess
     corrections: PostgresCorrections
+    column_maps: PostgresColumnMaps
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""
         return Intake(
-            self.studies, self.readings, self.library, PostgresColumnMaps(), together, progress
+            self.studies, self.readings, self.library, self.column_maps, together, progress
         )
 
 
@@ -215,6 +208,7 @@ def wire(settings: Settings, url: str) -> Bench:
         guest_rig=guest_rig,
         machines=machines,
         corrections=PostgresCorrections(events),
+        column_maps=PostgresColumnMaps(),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),

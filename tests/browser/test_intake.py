@@ -106,3 +106,34 @@ def test_captures_of_two_systems_begin_a_study(open_page, sample, tmp_path):
     page.get_by_label("The question").fill("Which initial RAM disk is quicker?")
     page.get_by_role("button", name="Import", exact=True).click()
     expect(page.get_by_role("heading", name="Which initial RAM disk is quicker?")).to_be_visible()
+
+
+WIDE = (
+    b"Distro;Boot time (s);RAM MiB;Remark\n"
+    + b"".join(b"Varrow 12;2%d,4;51%d;\n" % (n, n) for n in range(6))
+    + b"".join(b"Quillfern 8;1%d,2;49%d;\n" % (n, n) for n in range(6))
+)
+
+
+def choose_table(page):
+    page.get_by_role("button", name="Import readings").first.press("Enter")
+    page.get_by_label("Readings file or captures").set_input_files(
+        [{"name": "mine.csv", "mimeType": "text/csv", "buffer": WIDE}]
+    )
+
+
+def test_a_table_of_ones_own_is_explained_and_remembered(open_page):
+    page = open_page("/studies")
+    choose_table(page)
+    expect(page.get_by_role("button", name="Still to be said: machine")).to_be_disabled()
+    expect(page.get_by_label("Meaning of Boot time (s)")).to_have_value("measure:boot.total")
+    expect(page.get_by_label("Meaning of Remark")).to_have_value("")
+    page.get_by_label("machine", exact=True).fill("Herbarium laptop")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("RAM MiB as memory.used in MiB")).to_be_visible()
+    page.get_by_role("button", name="Show the findings").press("Enter")
+    expect(page.locator(".headline").first).to_contain_text("Quillfern 8")
+    page.goto(page.url.partition("/studies")[0] + "/studies")
+    choose_table(page)
+    expect(page.get_by_text("They are read as you said last time")).to_be_visible()
+    expect(page.get_by_role("button", name="Import", exact=True)).to_be_enabled()

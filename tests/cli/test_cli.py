@@ -92,6 +92,37 @@ def with_session(session):
     return found
 
 
+def test_a_table_of_ones_own_is_imported_by_what_is_said_of_it(haremile, tmp_path):
+    table = tmp_path / "mine.csv"
+    table.write_text("Distro,Boot (s)\nVarrow 12,21.4\nVarrow 12,20.9\n")
+    bare = haremile("import", str(table))
+    assert bare.returncode == 2
+    words = ("--column", "Distro=system", "--measure", "Boot (s)=boot.total:s")
+    made = haremile("import", str(table), *words, "--fixed", "machine=Laptop")
+    assert made.returncode == 0, made.stderr
+    assert "Boot (s) as boot.total in s" in made.stderr
+    shown = haremile("export", made.stdout.strip())
+    assert "Varrow 12,Laptop,boot.total,21.4,s" in shown.stdout
+    wrong = haremile("import", str(table), "--measure", "Boot (s)=boot.total")
+    assert (wrong.returncode, "not METRIC:UNIT" in wrong.stderr) == (2, True)
+
+
+def test_a_study_is_renamed_put_away_and_deleted(haremile, tmp_path):
+    file = tmp_path / "a.csv"
+    file.write_text("system,machine,metric,value,unit\nA,M,boot.total,1,s\nA,M,boot.total,2,s\n")
+    haremile("import", str(file), "--title", "Old")
+    assert haremile("study", "rename", "Old", "New").returncode == 0
+    refused = haremile("study", "delete", "New", "--title", "New")
+    assert (refused.returncode, "put the study away first" in refused.stderr) == (1, True)
+    haremile("study", "put-away", "New")
+    assert "New" not in haremile("study", "list").stdout
+    assert "New" in haremile("study", "list", "--put-away").stdout
+    assert "no reading rests on 0" in haremile("evidence").stdout
+    gone = haremile("study", "delete", "New", "--title", "New")
+    assert "deleted for good: New, 2 readings" in gone.stderr
+    assert haremile("study", "show", "New").returncode == 2
+
+
 @pytest.mark.parametrize("blow", [signal.SIGINT, signal.SIGTERM])
 def test_a_server_that_is_stopped_leaves_nothing_running(tmp_path, blow):
     session = f"test-{uuid4()}"

@@ -7,8 +7,9 @@ from uuid import UUID
 from haremile.formats.column_map import ColumnMap
 from haremile.usecases.access import AccessRepository
 from haremile.usecases.enrolled import EnrolledMachines
-from haremile.usecases.intake import File, FileColumns, IntakeItem, IntakeResult
+from haremile.usecases.intake import File, IntakeItem, IntakeResult
 from haremile.usecases.ports import (
+    ColumnMaps,
     Corrections,
     EventLog,
     Library,
@@ -23,9 +24,6 @@ from haremile.usecases.runner import StudyRunner
 
 class Intakes(Protocol):
     """Takes files in, out of the way of everything else."""
-
-    def columns(self, files: Sequence[File]) -> list[FileColumns]:
-        """Columns of those files that are tables, but none of ours."""
 
     def preview(
         self,
@@ -94,6 +92,10 @@ class BenchParts(Protocol):
     @property
     def corrections(self) -> Corrections:
         """Changes of what is kept."""
+
+    @property
+    def column_maps(self) -> ColumnMaps:
+        """What columns of a tester's own tables mean."""
 
     @property
     def enrolled(self) -> EnrolledMachines:

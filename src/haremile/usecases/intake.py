@@ -110,6 +110,26 @@ class IntakeResult:
     notes: tuple[str, ...] = ()
 
 
+def file_columns(known: ColumnMaps, files: Sequence[File]) -> list[FileColumns]:
+    """The columns of those files that are tables but none of ours, with what they seem to mean, or
+    were said to mean before. Only their beginnings are looked at.
+
+    Raises
+    ------
+    BadInputError
+        If a file is no table at all.
+    """
+    found = []
+    for name, body in files:
+        if kind_of(body) == READINGS and not is_understood(body):
+            seen = columns_of(body)
+            before = known.known(seen.header)
+            meant = before or seen.guess
+            left = missing(meant, seen.header)
+            found.append(FileColumns(name, seen.header, seen.rows, meant, left, before is not None))
+    return found
+
+
 class Intake:
     """Takes files into studies.
 
@@ -134,33 +154,6 @@ class Intake:
         self._studies, self._readings, self._library = studies, readings, library
         self._column_maps = column_maps
         self._together, self._progress = together, progress
-
-    def columns(self, files: Sequence[File]) -> list[FileColumns]:
-        """The columns of those files that are tables but none of ours, with what they seem to mean,
-        or were said to mean before.
-
-        Raises
-        ------
-        BadInputError
-            If a file is no table at all.
-        """
-        found = []
-        for name, body in files:
-            if kind_of(body) == READINGS and not is_understood(body):
-                seen = columns_of(body)
-                before = self._column_maps.known(seen.header)
-                meant = before or seen.guess
-                found.append(
-                    FileColumns(
-                        name,
-                        seen.header,
-                        seen.rows,
-                        meant,
-                        missing(meant, seen.header),
-                        before is not None,
-                    )
-                )
-        return found
 
     def preview(
         self, study_id: UUID, files: Sequence[File], column_map: ColumnMap | None = None

@@ -180,12 +180,12 @@ export const useExtendStudy = (id: string) =>
   )
 
 export const useImportStudy = () =>
-  useChange(({ title, files, progress }: { title: string; files: readonly File[]; progress: string }) =>
+  useChange(({ title, files, progress, meaning }: { title: string; progress: string } & Brought) =>
     answerOf(
       client.POST('/api/studies/import', {
         params: { query: { progress } },
         body: { title, files: [] },
-        bodySerializer: () => formOf(files, { title: [title] }),
+        bodySerializer: () => formOf(files, { title: [title], ...mapOf(meaning) }),
       }),
     ),
   )
@@ -193,29 +193,34 @@ export const useImportStudy = () =>
 /** What files hold and where it would go; nothing is kept yet. */
 export const usePreviewIntake = (id: string) =>
   useMutation({
-    mutationFn: ({ files, progress }: { files: readonly File[]; progress: string }) =>
+    mutationFn: ({ files, progress, meaning }: { progress: string } & Brought) =>
       answerOf(
         client.POST('/api/studies/{study_id}/intake/preview', {
           params: { path: { study_id: id }, query: { progress } },
           body: { files: [] },
-          bodySerializer: () => formOf(files),
+          bodySerializer: () => formOf(files, mapOf(meaning)),
         }),
       ),
   })
 
 export const useTakeIn = (id: string) =>
-  useChange(
-    ({ files, lanes, progress }: { files: readonly File[]; lanes: readonly number[]; progress: string }) =>
-      answerOf(
-        client.POST('/api/studies/{study_id}/intake', {
-          params: { path: { study_id: id }, query: { progress } },
-          body: { files: [] },
-          bodySerializer: () => formOf(files, { lanes: lanes.map(String) }),
-        }),
-      ),
+  useChange(({ files, lanes, progress, meaning }: { lanes: readonly number[]; progress: string } & Brought) =>
+    answerOf(
+      client.POST('/api/studies/{study_id}/intake', {
+        params: { path: { study_id: id }, query: { progress } },
+        body: { files: [] },
+        bodySerializer: () => formOf(files, { lanes: lanes.map(String), ...mapOf(meaning) }),
+      }),
+    ),
   )
 
-function formOf(files: readonly File[], words: Record<string, readonly string[]> = {}): FormData {
+/** Files, and what the columns of tables among them mean where they are none of ours. */
+type Brought = { files: readonly File[]; meaning?: Schemas['ColumnMap'] | null }
+
+const mapOf = (meaning: Brought['meaning']): Record<string, readonly string[]> =>
+  meaning ? { column_map: [JSON.stringify(meaning)] } : {}
+
+export function formOf(files: readonly File[], words: Record<string, readonly string[]> = {}): FormData {
   const form = new FormData()
   for (const file of files) form.append('files', file)
   for (const [name, values] of Object.entries(words)) {

@@ -8,12 +8,20 @@ from fastapi import APIRouter, Depends, File, Form, Query, Request, UploadFile
 from pydantic import Field, ValidationError
 
 from haremile.api.dependencies import Bench
-from haremile.api.schemas.intake import ColumnMapIn, IntakeOut, IntakeStage
+from haremile.api.schemas.intake import (
+    ColumnChoices,
+    ColumnMapIn,
+    IntakeOut,
+    IntakeStage,
+    MeasureChoice,
+)
+from haremile.core.records.metrics import CATALOGUE
+from haremile.core.records.units import units_of
 from haremile.errors import BadInputError
 from haremile.formats.captures import too_large
-from haremile.formats.column_map import ColumnMap
-from haremile.formats.readings_csv import MOST_BYTES
-from haremile.usecases.intake import NEW_CONTENDER, FileColumns, IntakeItem
+from haremile.formats.column_map import OURS, ColumnMap
+from haremile.formats.readings_csv import MOST_BYTES, REQUIRED
+from haremile.usecases.intake import NEW_CONTENDER, FileColumns, IntakeItem, file_columns
 from haremile.usecases.ports import Progress
 
 router = APIRouter(prefix="/studies/{study_id}/intake", tags=["intake"])
@@ -109,8 +117,20 @@ Mapped = Annotated[ColumnMap | None, Depends(column_map_of)]
 @stages.post("/intake/columns")
 def list_columns(files: Files, bench: Bench) -> list[FileColumns]:
     """The columns of those files that are tables but none of ours; nothing is kept."""
-    found = bench.intake.columns(read_uploads(files))
-    return found
+    return file_columns(bench.column_maps, read_uploads(files))
+
+
+@stages.get("/intake/choices")
+def list_choices() -> ColumnChoices:
+    """What a column of a table can mean: one of ours, or a measure in one of its units."""
+    return ColumnChoices(
+        columns=sorted(OURS),
+        required=list(REQUIRED),
+        measures=[
+            MeasureChoice(metric=one.key, label=one.label, units=units_of(one.unit))
+            for one in CATALOGUE.values()
+        ],
+    )
 
 
 @router.post("/preview")

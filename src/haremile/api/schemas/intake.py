@@ -25,6 +25,18 @@ class ColumnMapIn(BaseModel):
     units: dict[Text, Text] = Field(default_factory=dict, max_length=MOST_COLUMNS)
 
 
+class MeasureChoice(BaseModel):
+    metric: str
+    label: str
+    units: list[str]
+
+
+class ColumnChoices(BaseModel):
+    columns: list[str]
+    required: list[str]
+    measures: list[MeasureChoice]
+
+
 class IntakeOut(BaseModel):
     """What became of the files."""
 

@@ -33,6 +33,12 @@ _FACTORS: dict[str, tuple[str, float]] = {
 UNITS = tuple(_FACTORS)
 """As they may be written."""
 
+
+def units_of(canonical: str) -> list[str]:
+    """In which units an amount of this canonical one may be written."""
+    return [unit for unit, (meant, _) in _FACTORS.items() if meant == canonical]
+
+
 _AMOUNT = re.compile(r"^\s*([0-9]+(?:\.[0-9]+)?)\s*([A-Za-z/%1]+)\s*$")
 
 

@@ -5,13 +5,17 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
+import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 
+import { choicesQuery, useColumnMap } from '@/api/columns'
 import { intakeName, useIntakeStage } from '@/api/intake'
 import { useImportStudy } from '@/api/queries'
 import { READINGS_TEMPLATE } from '@/format/template'
+import { stillMissing } from '@/ui/columnMap'
+import { ColumnMapper } from '@/ui/ColumnMapper'
 import { handOut } from '@/ui/keep'
-import { LinkButton, Soft } from '@/ui/kit'
+import { LinkButton, Soft, Working } from '@/ui/kit'
 import { Progress } from '@/ui/Progress'
 
 type Props = { onClose: () => void; onDone: (id: string, notes: readonly string[]) => void }
@@ -23,31 +27,44 @@ export function ImportDialog({ onClose, onDone }: Props) {
   const [files, setFiles] = useState<readonly File[]>([])
   const [name, setName] = useState<string | null>(null)
   const stage = useIntakeStage(name)
+  const columns = useColumnMap()
+  const choices = useQuery(choicesQuery())
+  const missing =
+    columns.file && columns.meaning && choices.data
+      ? stillMissing(columns.meaning, columns.file.header, choices.data.required)
+      : []
   const submit = (event: FormEvent) => {
     event.preventDefault()
     if (!files.length) return
     const progress = intakeName()
     setName(progress)
     take.mutate(
-      { title, files, progress },
+      { title, files, progress, meaning: columns.meaning },
       { onSuccess: (made) => onDone(made.study.id, made.notes), onError: () => setName(null) },
     )
   }
   const choose = (chosen: readonly File[]) => {
     setFiles(chosen)
+    if (chosen.length) columns.look(chosen, () => undefined)
     if (chosen[0] && !title) setTitle(chosen[0].name.replace(/\.(csv|json|txt)$/i, ''))
   }
   return (
-    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="import-title">
+    <Dialog
+      open
+      onClose={onClose}
+      fullWidth
+      maxWidth={columns.file ? 'md' : 'sm'}
+      aria-labelledby="import-title"
+    >
       <form onSubmit={submit}>
         <DialogTitle id="import-title" variant="h2">
           Import readings
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <Soft as="p" sx={{ m: 0 }}>
-            One CSV file with at least the columns system, machine, metric, value and unit; or the captures
-            that the probe wrote. Semicolons, tabs and decimal commas are understood, and other names that
-            columns often have; what was made of them is said before you rely on it.{' '}
+            One CSV file with at least the columns system, machine, metric, value and unit, or a table of your
+            own whose columns you then explain; or the captures that the probe wrote. Semicolons, tabs and
+            decimal commas are understood; what was made of them is said before you rely on it.{' '}
             <LinkButton
               type="button"
               onClick={() =>
@@ -71,6 +88,16 @@ export function ImportDialog({ onClose, onDone }: Props) {
             value={title}
             onChange={(event) => setTitle(event.target.value)}
           />
+          {columns.file && columns.meaning && choices.data && (
+            <ColumnMapper
+              file={columns.file}
+              choices={choices.data}
+              meaning={columns.meaning}
+              onChange={columns.setMeaning}
+            />
+          )}
+          {columns.isLooking && <Working role="status" aria-label="Looking into the files" />}
+          {columns.error && <Alert severity="error">{columns.error.message}</Alert>}
           {stage && take.isPending && <Progress {...stage} />}
           {take.error && (
             <Alert severity="error" sx={{ whiteSpace: 'pre-line', maxHeight: 260, overflow: 'auto' }}>
@@ -82,8 +109,16 @@ export function ImportDialog({ onClose, onDone }: Props) {
           <Button color="inherit" onClick={onClose}>
             Cancel
           </Button>
-          <Button type="submit" variant="contained" disabled={!files.length || take.isPending}>
-            {take.isPending ? 'Importing …' : 'Import'}
+          <Button
+            type="submit"
+            variant="contained"
+            disabled={!files.length || take.isPending || columns.isLooking || missing.length > 0}
+          >
+            {take.isPending
+              ? 'Importing …'
+              : missing.length
+                ? `Still to be said: ${missing.join(', ')}`
+                : 'Import'}
           </Button>
         </DialogActions>
       </form>

@@ -5,12 +5,16 @@ import DialogActions from '@mui/material/DialogActions'
 import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import { styled } from '@mui/material/styles'
+import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState, type FormEvent } from 'react'
 
+import { choicesQuery, useColumnMap, type ColumnMap } from '@/api/columns'
 import { intakeName, useIntakeStage } from '@/api/intake'
 import { usePreviewIntake, useTakeIn } from '@/api/queries'
 import type { Study } from '@/api/types'
 import { count } from '@/format/numbers'
+import { stillMissing } from '@/ui/columnMap'
+import { ColumnMapper } from '@/ui/ColumnMapper'
 import { Soft, Working } from '@/ui/kit'
 import { Progress } from '@/ui/Progress'
 
@@ -30,14 +34,28 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
   const [name] = useState(intakeName)
   const { mutate: look, reset } = preview
   const stage = useIntakeStage(preview.isPending || take.isPending ? name : null)
+  const columns = useColumnMap()
+  const choices = useQuery(choicesQuery())
+  const { file, meaning } = columns
+  const unsaid =
+    file && meaning && choices.data ? stillMissing(meaning, file.header, choices.data.required) : []
+  const recognise = (found: readonly File[]) =>
+    columns.look(found, (table) => {
+      if (!table?.missing.length) look({ files: found, progress: name, meaning: table?.meaning ?? null })
+    })
   useEffect(() => {
-    if (initial.length) look({ files: initial, progress: name })
-  }, [initial, look, name])
+    if (initial.length) recognise(initial)
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, for the files that it was opened with
+  }, [initial])
   const choose = (found: readonly File[]) => {
     setFiles(found)
     setChosen({})
-    if (found.length) look({ files: found, progress: name })
-    else reset()
+    reset()
+    if (found.length) recognise(found)
+  }
+  const explain = (next: ColumnMap) => {
+    columns.setMeaning(next)
+    reset()
   }
 
   const items = preview.data ?? []
@@ -45,9 +63,11 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
   const fresh = items.filter((item) => !item.is_known).length
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    take.mutate({ files, lanes, progress: name }, { onSuccess: onClose })
+    if (!items.length) return look({ files, progress: name, meaning })
+    take.mutate({ files, lanes, progress: name, meaning }, { onSuccess: onClose })
   }
-  const error = preview.error ?? take.error
+  const error = columns.error ?? preview.error ?? take.error
+  const isBusy = take.isPending || preview.isPending || columns.isLooking
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="intake-title">
       <Form onSubmit={submit}>
@@ -68,6 +88,9 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
             autoFocus={!initial.length}
             onChange={(event) => choose([...(event.target.files ?? [])])}
           />
+          {file && meaning && choices.data && (
+            <ColumnMapper file={file} choices={choices.data} meaning={meaning} onChange={explain} />
+          )}
           {preview.isPending && <Working role="status" aria-label="Looking into the files" />}
           {stage && <Progress {...stage} />}
           {error && (
@@ -92,9 +115,15 @@ export function IntakeDialog({ study, initial, onClose }: Props) {
             type="submit"
             variant="contained"
             autoFocus={initial.length > 0}
-            disabled={!fresh || missing > 0 || take.isPending || preview.isPending}
+            disabled={isBusy || (items.length ? !fresh || missing > 0 : !file || unsaid.length > 0)}
           >
-            {take.isPending ? 'Taking in …' : actionOf(items.length, fresh, missing)}
+            {take.isPending
+              ? 'Taking in …'
+              : file && !items.length
+                ? unsaid.length
+                  ? `Still to be said: ${unsaid.join(', ')}`
+                  : 'Look what it holds'
+                : actionOf(items.length, fresh, missing)}
           </Button>
         </DialogActions>
       </Form>
