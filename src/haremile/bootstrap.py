@@ -175,6 +175,7 @@ def wire(settings: Settings, url: str) -> Bench:
         AcceleratorProof(images, settings.data / "accelerator.json"),
         MeminfoWatch,
         archive=lambda: probe_archive(settings.data),
+        calm_s=settings.calm_s,
     )
     rigs: dict[str, Rig] = {
         "guest": guest_rig,

@@ -27,12 +27,15 @@ class Settings:
         The user's own database; None for a cluster of our own.
     simulated_speed : float
         Simulated seconds in one real second.
+    calm_s : float
+        How long a guest's boot waits at most until the host is calm, seconds.
     """
 
     root: Path
     data: Path
     database_url: str | None
     simulated_speed: float = 30.0
+    calm_s: float = 0.0
 
     @property
     def guests(self) -> Path:
@@ -52,18 +55,22 @@ def settings_from(environment: Mapping[str, str], root: Path = ROOT) -> Settings
         root=root,
         data=Path(stated) if stated else _usual_data(environment, root),
         database_url=environment.get("DATABASE_URL") or None,
-        simulated_speed=_speed(environment.get("HAREMILE_SIMULATED_SPEED", "30")),
+        simulated_speed=_positive(environment, "HAREMILE_SIMULATED_SPEED", 30.0),
+        calm_s=_positive(environment, "HAREMILE_CALM_S", 0.0),
     )
 
 
-def _speed(text: str) -> float:
+def _positive(environment: Mapping[str, str], name: str, usual: float) -> float:
+    text = environment.get(name)
+    if text is None:
+        return usual
     try:
-        speed = float(text)
+        number = float(text)
     except ValueError:
-        speed = 0.0
-    if not 0.0 < speed < math.inf:
-        raise BadInputError(f"HAREMILE_SIMULATED_SPEED must be a positive number, not {text}")
-    return speed
+        number = 0.0
+    if not 0.0 < number < math.inf:
+        raise BadInputError(f"{name} must be a positive number, not {text}")
+    return number
 
 
 def _usual_data(environment: Mapping[str, str], root: Path) -> Path:

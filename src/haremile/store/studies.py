@@ -1,5 +1,6 @@
 """Studies and their run sheets."""
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from datetime import datetime
 from typing import Any
@@ -67,7 +68,8 @@ LAST_CHANGE = """
 OUTCOMES = """
     select contender.lane_no, machine.name, run.procedure, run.state, run.block, run.reason,
         run.conditions->>'start' as start, run.conditions->>'app' as app,
-        attempt.conditions->>'host_wait' as host_wait
+        attempt.conditions->>'host_wait' as host_wait,
+        attempt.conditions->>'host_steal' as host_steal
     from run
     left join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join contender on contender.id = run.contender_id
@@ -305,8 +307,13 @@ def _outcome(row: Any) -> RunOutcome:
         start=row.start or "",
         app=row.app or "",
         reason=reason,
-        host_wait=_share(row.host_wait),
+        host_shares=_shares({"host_wait": row.host_wait, "host_steal": row.host_steal}),
     )
+
+
+def _shares(stated: Mapping[str, str | None]) -> dict[str, float]:
+    found = {key: _share(text) for key, text in stated.items()}
+    return {key: share for key, share in found.items() if share is not None}
 
 
 def _share(stated: str | None) -> float | None:

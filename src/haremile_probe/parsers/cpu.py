@@ -32,10 +32,12 @@ def parse_cpuinfo(text: str) -> Processor:
 
 
 class CpuTime(NamedTuple):
-    """Ticks that all cores spent, in all and doing nothing, since boot."""
+    """Ticks that all cores spent, in all and doing nothing, since boot; and what was stolen of them
+    by a host, within `total`."""
 
     total: int
     idle: int
+    steal: int = 0
 
 
 def parse_cpu_time(text: str) -> CpuTime:
@@ -47,7 +49,8 @@ def parse_cpu_time(text: str) -> CpuTime:
     fields = [int(word) for word in match.group(1).split()] if match else []
     if len(fields) < 5:
         raise UnreadableError("stat holds no line of all processors: %r" % text[:80])
-    return CpuTime(sum(fields[:8]), fields[3] + fields[4])
+    steal = fields[7] if len(fields) > 7 else 0
+    return CpuTime(sum(fields[:8]), fields[3] + fields[4], steal)
 
 
 def busy_share(first: CpuTime, last: CpuTime) -> float:

@@ -88,11 +88,11 @@ def test_what_nobody_states_is_named_where_it_would_break():
 
 def test_runs_beside_other_work_are_told_against_the_calm_ones():
     calm = {1: [0.02] * 9, 2: [0.03] * 9}
-    assert disturbed_runs(calm) is None
-    found = disturbed_runs({**calm, 1: [0.02] * 7 + [0.4, 0.6]})
+    assert disturbed_runs("host_wait", calm) is None
+    found = disturbed_runs("host_wait", {**calm, 1: [0.02] * 7 + [0.4, 0.6]})
     assert found.grade is Grade.WEAKENS
     assert found.values == ("usually 2 %", "40 % or more in 2 of 18 runs")
     assert "again" in found.remedy
-    whole = disturbed_runs({1: [0.5] * 9, 2: [0.03] * 9})
+    whole = disturbed_runs("host_wait", {1: [0.5] * 9, 2: [0.03] * 9})
     assert whole.values[1] == "50 % or more in 9 of 18 runs", "a lane that was disturbed throughout"
-    assert disturbed_runs({}) is None
+    assert disturbed_runs("host_wait", {}) is None

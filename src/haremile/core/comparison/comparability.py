@@ -61,6 +61,7 @@ RULES: dict[str, Rule] = {
     "probe_version": Rule(_N, _W, "measure all with one version of the probe"),
     "host_load": Rule(_N, _N, "keep the host quiet while guests are measured"),
     "host_wait": Rule(_W, _N, "plan the disturbed runs again while the host is quiet"),
+    "host_steal": Rule(_W, _N, "plan the disturbed runs again while the host's host is quiet"),
 }
 
 
@@ -148,16 +149,21 @@ def fair_start(lanes: Lanes, overrides: Mapping[str, str] | None = None) -> tupl
     return tuple(found for found in every if found.grade is not Grade.SAME)
 
 
+OF_THE_HOST = ("host_wait", "host_steal")
+"""Shares of a run by which it is told that the host had other work, or was given less."""
+
 LEAST_DISTURBED = 0.10
 TIMES_CALM = 3.0
 
 
-def disturbed_runs(waits: Mapping[int, Sequence[float]]) -> Difference | None:
+def disturbed_runs(key: str, waits: Mapping[int, Sequence[float]]) -> Difference | None:
     """Runs beside which the host had other work, None where there are none.
 
     Parameters
     ----------
-    waits : mapping of lane number to the share of each run for which work waited for a processor
+    key : str
+        One of `OF_THE_HOST`.
+    waits : mapping of lane number to that share of each run
         A run is disturbed whose share is more than a tenth, and more than three times that of the
         calmest lane in the median.
     """
@@ -170,11 +176,11 @@ def disturbed_runs(waits: Mapping[int, Sequence[float]]) -> Difference | None:
     beyond = [share for share in every if share > most]
     if not beyond:
         return None
-    rule = RULES["host_wait"]
+    rule = RULES[key]
     usual = f"usually {calm:.0%}".replace("%", " %")
     share = f"{min(beyond):.0%}".replace("%", " %")
     values = (usual, f"{share} or more in {len(beyond)} of {len(every)} runs")
-    return Difference("host_wait", KEYS["host_wait"], rule.different, values, rule.remedy)
+    return Difference(key, KEYS[key], rule.different, values, rule.remedy)
 
 
 _ONLY_OF = {

@@ -1,13 +1,18 @@
 """From readings to the verdict sheet: the figures and verdicts, without a sentence."""
 
 from collections import Counter, defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from itertools import combinations
 
 import numpy as np
 
-from haremile.core.comparison.comparability import Difference, disturbed_runs, fair_start
+from haremile.core.comparison.comparability import (
+    OF_THE_HOST,
+    Difference,
+    disturbed_runs,
+    fair_start,
+)
 from haremile.core.comparison.over_machines import over_machines
 from haremile.core.comparison.records import (
     Early,
@@ -243,13 +248,18 @@ class _Row:
             lane: [of_the_lane(found) for found in group.values()]
             for lane, group in by_lane.items()
         }
-        waits: dict[int, list[float]] = defaultdict(list)
-        for run in self.runs:
-            if run.host_wait is not None and run.lane_no in by_lane:
-                waits[run.lane_no].append(run.host_wait)
-        disturbed = disturbed_runs(waits)
-        found = fair_start(stated, self.plan.overrides)
-        return (*found, disturbed) if disturbed else found
+        return (*fair_start(stated, self.plan.overrides), *self._disturbed(by_lane))
+
+    def _disturbed(self, lanes: Collection[int]) -> list[Difference]:
+        found = []
+        for key in OF_THE_HOST:
+            shares: dict[int, list[float]] = defaultdict(list)
+            for run in self.runs:
+                share = run.host_shares.get(key)
+                if share is not None and run.lane_no in lanes:
+                    shares[run.lane_no].append(share)
+            found.append(disturbed_runs(key, shares))
+        return [one for one in found if one is not None]
 
     @staticmethod
     def _withheld(differences: Sequence[Difference], early: Early | None) -> Verdict | None:

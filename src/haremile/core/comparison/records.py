@@ -64,8 +64,8 @@ class RunOutcome:
     """One planned run and how it stands.
 
     `reason` is of one that failed; `timed_out` tells of it that it was slower than its time limit;
-    `start` and `app` are conditions under which it was made, "" where none is stated. `host_wait`
-    is the share of it for which work waited for a processor of the host, None where unknown.
+    `start` and `app` are conditions under which it was made, "" where none is stated. `host_shares`
+    are shares of its time by which it is told that the host had other work, as far as known.
     """
 
     lane_no: int
@@ -77,7 +77,7 @@ class RunOutcome:
     start: str = ""
     app: str = ""
     reason: str = ""
-    host_wait: float | None = None
+    host_shares: Mapping[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -39,9 +39,10 @@ KEYS: dict[str, str] = {
     "probe_version": "probe version",
     "host_load": "load of the host",
     "host_wait": "time for which work waited for a processor of the host",
+    "host_steal": "processor time that the host's own host gave to others",
 }
 
-OF_THE_RUN = frozenset({"boot_no", "since_boot", "host_load", "host_wait"})
+OF_THE_RUN = frozenset({"boot_no", "since_boot", "host_load", "host_wait", "host_steal"})
 """Keys that differ from run to run; they are kept with the run and do not split a lane."""
 
 

@@ -10,6 +10,7 @@ from haremile.core.records.study import Install
 from haremile.errors import RunFailedError
 from haremile.rigs.guest.boot import BootMaker
 from haremile.rigs.guest.build import NAMES, GuestImages
+from haremile.rigs.guest.host_watch import wait_until_calm
 from haremile.rigs.guest.image_boot import ImageBoots
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.recipe import tools_disk
@@ -36,6 +37,8 @@ class GuestRig:
         ``host``, or ``counted``: the guest's clock counts instructions, and only work is reported.
     archive : callable, optional
         Gives the path of the probe's archive, for systems with the agent inside.
+    calm_s : float
+        How long a boot waits at most until the host is calm.
     """
 
     def __init__(
@@ -46,12 +49,14 @@ class GuestRig:
         clock: str = "host",
         limits: BootLimits | None = None,
         archive: Callable[[], Path] | None = None,
+        calm_s: float = 0.0,
     ):
         self._tiny = TinyBoots(images, new_watch, limits or BootLimits())
         self._images_on_disk = ImageBoots(images.root)
         self._accelerator = accelerator
         self._clock = clock
         self._archive = archive
+        self._calm_s = calm_s
         self._at_work: dict[UUID, GuestMachine] = {}
 
     @property
@@ -83,6 +88,7 @@ class GuestRig:
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Boot once, from power-on to powered off."""
         maker = self._maker(order.install)
+        wait_until_calm(self._calm_s, lambda waited: report_phase("waits for a calm host", waited))
         with (
             self._tools(maker) as tools,
             GuestMachine(self._spec(maker, order, tools)) as guest,
