@@ -146,6 +146,7 @@ def test_a_passphrase_and_a_typed_login_are_kept_apart_from_the_boot():
             boot_manager=recorded("service-manager", "uefi-with-initrd"),
             boot_units=recorded("units", "waits-for-a-passphrase"),
             session=recorded("session", "typed"),
+            session_target=recorded("units", "session-target"),
             desktop_settled="41.5\n",
         ),
     )
@@ -160,6 +161,9 @@ def test_a_passphrase_and_a_typed_login_are_kept_apart_from_the_boot():
     assert found["boot.total", "systemd"] == pytest.approx(before + 17.204881 - waited)
     assert found["boot.desktop", "screen"] == pytest.approx(41.5 - waited - (31.817263 - 17.10421))
     assert found["boot.session", "session-start"] == pytest.approx(41.5 - 31.817263)
+    assert found["boot.session", "systemd"] == pytest.approx(35.204117 - 31.817263)
+    typed = waited + (31.817263 - 17.10421)
+    assert found["boot.desktop", "systemd"] == pytest.approx(35.204117 - typed)
 
 
 def test_a_boot_without_firmware_records_has_no_total_and_says_why():

@@ -7,10 +7,13 @@ from typing import List
 
 from haremile_probe.collect.privileged import ask_for_denied
 from haremile_probe.collect.sources import Sources, fault_of
+from haremile_probe.parsers.key_values import parse_environment
 from haremile_probe.parsers.service_manager import MANAGER_PROPERTIES, UNIT_PROPERTIES
 from haremile_probe.parsers.sessions import SESSION_PROPERTIES
 from haremile_probe.wire import Fault
 
+ACTIVE = "ActiveSession"
+SESSION_TARGET = "graphical-session.target"
 LOADER_TIMES = ("LoaderTimeInitUSec", "LoaderTimeMenuUSec", "LoaderTimeExecUSec")
 EFI_VARIABLES = "/sys/firmware/efi/efivars"
 ATTRIBUTE_BYTES = 4
@@ -32,16 +35,32 @@ def read_boot(sources: Sources) -> None:
 def _service_manager(sources: Sources) -> None:
     sources.command("boot-manager", ["systemctl", "show", *_properties(MANAGER_PROPERTIES)])
     sources.command("boot-units", ["systemctl", "show", "*", *_properties(UNIT_PROPERTIES)])
-    session = os.environ.get("XDG_SESSION_ID")
+    session = os.environ.get("XDG_SESSION_ID") or _session_on_the_screen(sources)
     if session:
-        sources.command(
+        text = sources.command(
             "session", ["loginctl", "show-session", session, *_properties(SESSION_PROPERTIES)]
         )
+        _session_target(sources, text or "")
     else:
-        sources.faults.append(Fault("absent", "session: XDG_SESSION_ID is not set here"))
+        sources.faults.append(Fault("absent", "session: nobody is logged in at this screen"))
     if shutil.which("journalctl"):
         arguments = ["--no-pager", "-b", "-1", "-n", "2000", "-o", "short-monotonic"]
         sources.command("journal-before", ["journalctl", *arguments])
+
+
+def _session_on_the_screen(sources: Sources) -> str:
+    """The session that the first seat shows; as where root runs the probe, which has none."""
+    text = sources.output_of("session", ["loginctl", "show-seat", "seat0", "--property=" + ACTIVE])
+    return parse_environment(text or "").get(ACTIVE, "")
+
+
+def _session_target(sources: Sources, session: str) -> None:
+    """What the user's own manager says of when the session was up; a desktop that starts its
+    programs by itself has none."""
+    user = parse_environment(session).get("Name", "")
+    whose = ["--machine=%s@.host" % user] if user and os.geteuid() == 0 else []
+    target = ["show", SESSION_TARGET, *_properties(UNIT_PROPERTIES)]
+    sources.command("session-target", ["systemctl", "--user", *whose, *target])
 
 
 def _properties(names: "tuple[str, ...]") -> List[str]:

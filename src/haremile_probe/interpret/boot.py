@@ -147,6 +147,11 @@ def _to_session(
     if session is not None:
         account.facts["session_opened_s"] = session.opened_s
         account.condition("autologin", "yes" if "autologin" in (session.service or "") else "no")
+    up = _session_up_s(account)
+    if up is not None and session is not None and up >= session.opened_s:
+        found.append(Part("boot.session", up - session.opened_s, "systemd", MICROSECOND))
+        typed = waits.get("login", 0.0) + waits.get("passphrase", 0.0)
+        found.append(Part("boot.desktop", up - typed, "systemd", MICROSECOND))
     settled = account.text("desktop-settled")
     if settled is not None:
         at = float(settled) - waits.get("login", 0.0) - waits.get("passphrase", 0.0)
@@ -155,6 +160,12 @@ def _to_session(
             after = float(settled) - session.opened_s
             found.append(Part("boot.session", after, "session-start", 0.001))
     return found
+
+
+def _session_up_s(account: Account) -> Optional[float]:
+    """When the user's own manager had brought the session up, seconds from the kernel's start."""
+    target = account.read("session-target", parse_units) or []
+    return next((unit.ready_s for unit in target), None)
 
 
 def _greeter_process_s(account: Account) -> Optional[float]:

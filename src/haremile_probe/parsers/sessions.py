@@ -7,7 +7,15 @@ from haremile_probe.parsers.key_values import parse_environment
 from haremile_probe.parsers.path_values import whole_number
 from haremile_probe.parsers.process_stats import Process
 
-SESSION_PROPERTIES = ("Id", "Type", "Desktop", "Service", "TimestampMonotonic", "Leader")
+SESSION_PROPERTIES = (
+    "Id",
+    "Name",
+    "Type",
+    "Desktop",
+    "Service",
+    "TimestampMonotonic",
+    "Leader",
+)
 
 
 class Session(NamedTuple):
