@@ -1,0 +1,7 @@
+from PyQt6.QtWidgets import QApplication, QLabel
+
+application = QApplication([])
+label = QLabel("Seeds\n" * 12)
+label.resize(500, 400)
+label.show()
+application.exec()
