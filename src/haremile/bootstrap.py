@@ -33,6 +33,7 @@ from haremile.store.readings import PostgresReadingRepository
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunQueue
 from haremile.store.studies import PostgresStudyRepository
+from haremile.store.things import PostgresThings
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.import_readings import quietly
@@ -152,6 +153,7 @@ class Bench:
     access: PostgresAccess
     corrections: PostgresCorrections
     column_maps: PostgresColumnMaps
+    things: PostgresThings
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""
@@ -210,6 +212,7 @@ def wire(settings: Settings, url: str) -> Bench:
         machines=machines,
         corrections=PostgresCorrections(events),
         column_maps=PostgresColumnMaps(),
+        things=PostgresThings(),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),

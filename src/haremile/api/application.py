@@ -23,6 +23,7 @@ from haremile.api.routers import (
     entry,
     events,
     intake,
+    library,
     methods,
     people,
     pictures,
@@ -53,6 +54,7 @@ PARTS = (
     rigs,
     people,
     corrections,
+    library,
 )
 
 

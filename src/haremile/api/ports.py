@@ -18,6 +18,7 @@ from haremile.usecases.ports import (
     ReadingRepository,
     RunQueue,
     StudyRepository,
+    Things,
 )
 from haremile.usecases.runner import StudyRunner
 
@@ -92,6 +93,10 @@ class BenchParts(Protocol):
     @property
     def corrections(self) -> Corrections:
         """Changes of what is kept."""
+
+    @property
+    def things(self) -> Things:
+        """What is known of systems and machines."""
 
     @property
     def column_maps(self) -> ColumnMaps:

@@ -5,10 +5,12 @@ from typing import Any
 
 from peewee import JOIN
 
+from haremile.core.records.library import Noun, renamed_machine, renamed_system
 from haremile.core.records.study import Install, Machine, System
 from haremile.store.database import connected
 from haremile.store.events import note_act
 from haremile.store.rows import (
+    AliasRow,
     DistributionRow,
     HostRow,
     InstallRow,
@@ -51,8 +53,9 @@ class PostgresLibrary:
         A rig and its recipe that are stated replace older ones.
         """
         with database.atomic():
-            system = _system(install.system)
-            machine = _machine(install.machine)
+            known = self.aliases()
+            system = _system(renamed_system(install.system, known))
+            machine = _machine(renamed_machine(install.machine, known))
             row = InstallRow.kept(system=system, machine=machine, name=install.name)
             stated = (install.rig, dict(install.recipe))
             if install.rig is not None and stated != (row.rig, row.recipe):
@@ -70,6 +73,17 @@ class PostgresLibrary:
                 row.rig, row.recipe = stated
                 row.save()
             return install_of(row)
+
+    @connected
+    def aliases(self) -> dict[tuple[Noun, str], str]:
+        """The present name of everything that had another before."""
+        found: dict[tuple[Noun, str], str] = {}
+        for noun in Noun:
+            names = {row.id: row.name for row in _TABLES[noun].select()}
+            for row in AliasRow.select().where(AliasRow.noun == noun):
+                if row.thing in names:
+                    found[noun, row.name] = names[row.thing]
+        return found
 
 
 def installs_query() -> Any:  # peewee's queries carry no types
@@ -102,6 +116,9 @@ def install_of(row: InstallRow) -> Install:
         recipe=row.recipe,
         id=row.id,
     )
+
+
+_TABLES: Mapping[Noun, Any] = {Noun.SYSTEM: SystemRow, Noun.MACHINE: MachineRow}
 
 
 def _system(system: System) -> SystemRow:

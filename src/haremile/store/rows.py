@@ -12,6 +12,7 @@ from peewee import (
     BooleanField,
     Check,
     DatabaseProxy,
+    DateField,
     DoubleField,
     ForeignKeyField,
     IntegerField,
@@ -401,6 +402,51 @@ class SessionRow(Row):
         table_name = "session"
 
 
+class FactRow(Row):
+    """What was stated of a system or machine, and by whom; the newest of a key holds, one without a
+    value says that nothing does any more."""
+
+    noun = TextField(constraints=[Check("noun in ('system', 'machine')")])
+    thing = UUIDField()
+    key = TextField()
+    value = TextField(null=True)
+    source = TextField()
+    source_on = DateField(null=True)
+    at = DateTimeTZField(default=now)
+    who = TextField(null=True)
+
+    class Meta:
+        table_name = "fact"
+
+
+class ClaimRow(Row):
+    """What the makers of a system, or a tester's own guess, say of it; in a canonical unit."""
+
+    system = ForeignKeyField(SystemRow, backref="claims")
+    key = TextField()
+    amount = DoubleField()
+    is_own_guess = BooleanField()
+    source = TextField()
+    source_on = DateField(null=True)
+    at = DateTimeTZField(default=now)
+    put_away_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "claim"
+
+
+class AliasRow(Row):
+    """A name that a system or machine had before; files that bear it are still understood."""
+
+    noun = TextField(constraints=[Check("noun in ('system', 'machine')")])
+    name = TextField()
+    thing = UUIDField()
+
+    class Meta:
+        table_name = "alias"
+        indexes = ((("noun", "name"), True),)
+
+
 class TombstoneRow(Model):
     """Something that was deleted for good; what comes late for it is refused."""
 
@@ -473,6 +519,9 @@ TABLES = (
     PersonKeyRow,
     EntryRow,
     SessionRow,
+    FactRow,
+    ClaimRow,
+    AliasRow,
     TombstoneRow,
     ColumnMapRow,
     AuditRow,

@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from uuid import NAMESPACE_OID, UUID, uuid5
 
 from haremile.core.comparison.reliability import failure_reason
+from haremile.core.records.library import Aliases, Noun
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import assumed_procedure, metric, sure_procedures, value_text
 from haremile.core.records.study import (
@@ -116,6 +117,23 @@ def keep_lines(
         attempts,
         lambda runs: progress("kept", runs, len(attempts)),
     )
+
+
+def renamed_lines(lines: Sequence[ReadingLine], known: Aliases) -> Sequence[ReadingLine]:
+    """The lines under the present names of what was called otherwise before."""
+    if not any(
+        (Noun.SYSTEM, line.system) in known or (Noun.MACHINE, line.machine) in known
+        for line in lines
+    ):
+        return lines
+    return [
+        replace(
+            line,
+            system=known.get((Noun.SYSTEM, line.system), line.system),
+            machine=known.get((Noun.MACHINE, line.machine), line.machine),
+        )
+        for line in lines
+    ]
 
 
 def step_notes(lines: Sequence[ReadingLine]) -> tuple[str, ...]:

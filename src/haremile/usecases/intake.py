@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
+from haremile.core.records.library import Noun
 from haremile.core.records.study import (
     Contender,
     Install,
@@ -35,6 +36,7 @@ from haremile.usecases.import_readings import (
     keep_lines,
     quietly,
     readings_capture,
+    renamed_lines,
     step_notes,
 )
 from haremile.usecases.plan import checked_plan
@@ -236,12 +238,21 @@ class Intake:
         for name, body in files:
             meant = self._meaning(body, column_map)
             try:
-                found += parse_brought(name, body, self._rows_read, meant)
+                found += map(self._renamed, parse_brought(name, body, self._rows_read, meant))
             except BadInputError as error:
                 faults.append(str(error))
         if faults:
             raise BadInputError("nothing was taken in.\n" + "\n".join(faults[:20]))
         return found
+
+    def _renamed(self, one: Brought) -> Brought:
+        """Under the present names of what was called otherwise before."""
+        known = self._library.aliases()
+        if one.capture is not None:
+            system = known.get((Noun.SYSTEM, one.capture.system), one.capture.system)
+            machine = known.get((Noun.MACHINE, one.capture.machine), one.capture.machine)
+            return replace(one, capture=replace(one.capture, system=system, machine=machine))
+        return replace(one, lines=renamed_lines(one.lines, known))
 
     def _rows_read(self, rows: int, of: int) -> None:
         self._progress("read", rows, of)
@@ -284,7 +295,8 @@ class Intake:
     ) -> IntakeResult:
         _, body = file
         meant = self._meaning(body, column_map)
-        lines = readings_in(body, self._rows_read, meant)
+        found = readings_in(body, self._rows_read, meant)
+        lines = renamed_lines(found, self._library.aliases())
         brought = Brought(file[0], READINGS, body, None, lines, meant)
         before = self._readings.studies_with(hashlib.sha256(body).hexdigest())
         study = import_study(

@@ -8,6 +8,7 @@ from typing import Protocol
 from uuid import UUID
 
 from haremile.core.comparison.records import Observation, RunOutcome, row_key
+from haremile.core.records.library import Aliases, Claim, Noun, Source, Thing
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import (
     Install,
@@ -591,3 +592,48 @@ class Library(Protocol):
 
     def ensure(self, install: Install) -> Install:
         """Return the install of this system, machine and name, kept if it was not known."""
+
+    def aliases(self) -> Aliases:
+        """The present name of everything that had another before."""
+
+
+class Things(Protocol):
+    """What is known of systems and machines."""
+
+    def all(self, noun: Noun) -> list[Thing]:
+        """All of them by name, with the newest of what is stated."""
+
+    def get(self, noun: Noun, key: UUID) -> Thing:
+        """One of them, with everything that was ever stated. Raises NotFoundError."""
+
+    def studies_of(self, key: UUID) -> list[tuple[UUID, str]]:
+        """Id and title of the studies that it takes part in, the newest first."""
+
+    def add(self, noun: Noun, name: str, identity: Mapping[str, str | None]) -> UUID:
+        """Note one by its name. Raises ConflictError where the name is taken."""
+
+    def rename(self, noun: Noun, key: UUID, name: str) -> None:
+        """Call it by another name everywhere; files that bear the old one are still understood."""
+
+    def change(self, noun: Noun, key: UUID, identity: Mapping[str, str | None]) -> None:
+        """State what tells it from others; what is not named stays."""
+
+    def put_away(self, noun: Noun, key: UUID, is_away: bool) -> None:
+        """Out of every list, or back; its readings stay where they are."""
+
+    def state(self, noun: Noun, key: UUID, fact: str, value: str | None, source: Source) -> None:
+        """State a fact anew, or take it out; what was stated before stays in its history."""
+
+    def claims(self, system: UUID) -> list[Claim]:
+        """What is claimed of a system, what was taken out at the end."""
+
+    def claim(
+        self, system: UUID, key: str, value: float, unit: str, is_own_guess: bool, source: Source
+    ) -> None:
+        """Note a claim; `value` in its unit as written. Raises BadInputError."""
+
+    def put_claim_away(self, system: UUID, claim: UUID, is_away: bool) -> None:
+        """Take a claim out, or bring it back. Raises NotFoundError."""
+
+    def measured(self, system: UUID, metric: str) -> list[tuple[str, str, str, list[float]]]:
+        """Readings of a system that count, by machine, method and medium."""

@@ -1,0 +1,178 @@
+"""The library: systems and machines, what is stated of them, and what their makers claim."""
+
+from uuid import UUID
+
+from fastapi import APIRouter, Query
+
+from haremile.api.dependencies import Bench
+from haremile.api.ports import BenchParts
+from haremile.api.schemas.library import (
+    ClaimChange,
+    ClaimIn,
+    ClaimOut,
+    FactIn,
+    LibraryPageOut,
+    LibraryWords,
+    MachineChange,
+    MachineIn,
+    MadeOut,
+    MeasuredOut,
+    SystemChange,
+    SystemIn,
+    ThingOut,
+)
+from haremile.core.comparison.claims import MeasuredAgainst
+from haremile.core.records.library import CLAIMS, MACHINE_FACTS, SYSTEM_FACTS, Noun, Source, Thing
+from haremile.core.records.units import units_of
+from haremile.usecases.library import ClaimLine, LibraryPage, library_page
+
+router = APIRouter(tags=["library"])
+
+
+@router.get("/library/words")
+def list_library_words() -> LibraryWords:
+    """What can be stated of a system and a machine, and claimed of a system."""
+    return LibraryWords(
+        system=list(SYSTEM_FACTS),
+        machine=list(MACHINE_FACTS),
+        claims=list(CLAIMS),
+        units={one.unit: units_of(one.unit) for one in CLAIMS},
+    )
+
+
+@router.get("/systems")
+def list_systems(bench: Bench, put_away: bool = Query(default=False)) -> list[ThingOut]:
+    """All systems, or all that were put away."""
+    return [_thing(one) for one in bench.things.all(Noun.SYSTEM) if one.is_put_away == put_away]
+
+
+@router.get("/machines")
+def list_machines(bench: Bench, put_away: bool = Query(default=False)) -> list[ThingOut]:
+    """All machines, or all that were put away."""
+    return [_thing(one) for one in bench.things.all(Noun.MACHINE) if one.is_put_away == put_away]
+
+
+@router.post("/systems", status_code=201)
+def add_system(asked: SystemIn, bench: Bench) -> MadeOut:
+    """Note a system; only its name is required."""
+    identity = asked.model_dump(exclude={"name"}, exclude_none=True)
+    return MadeOut(id=bench.things.add(Noun.SYSTEM, asked.name, identity))
+
+
+@router.post("/machines", status_code=201)
+def add_machine(asked: MachineIn, bench: Bench) -> MadeOut:
+    """Note a machine; only its name is required."""
+    identity = asked.model_dump(exclude={"name"}, exclude_none=True)
+    return MadeOut(id=bench.things.add(Noun.MACHINE, asked.name, identity))
+
+
+@router.get("/systems/{key}")
+def get_system(key: UUID, bench: Bench) -> LibraryPageOut:
+    """Everything that is known of a system."""
+    return _page(library_page(bench.things, Noun.SYSTEM, key))
+
+
+@router.get("/machines/{key}")
+def get_machine(key: UUID, bench: Bench) -> LibraryPageOut:
+    """Everything that is known of a machine."""
+    return _page(library_page(bench.things, Noun.MACHINE, key))
+
+
+@router.patch("/systems/{key}", status_code=204)
+def change_system(key: UUID, asked: SystemChange, bench: Bench) -> None:
+    """Rename a system, state what tells it from others, put it away or bring it back."""
+    _change(bench, Noun.SYSTEM, key, asked)
+
+
+@router.patch("/machines/{key}", status_code=204)
+def change_machine(key: UUID, asked: MachineChange, bench: Bench) -> None:
+    """Rename a machine, state its kind, put it away or bring it back."""
+    _change(bench, Noun.MACHINE, key, asked)
+
+
+@router.put("/systems/{key}/facts/{fact}", status_code=204)
+def state_system_fact(key: UUID, fact: str, asked: FactIn, bench: Bench) -> None:
+    """State something of a system, with its source; what was stated before is kept."""
+    _state(bench, Noun.SYSTEM, key, fact, asked)
+
+
+@router.put("/machines/{key}/facts/{fact}", status_code=204)
+def state_machine_fact(key: UUID, fact: str, asked: FactIn, bench: Bench) -> None:
+    """State something of a machine, with its source; what was stated before is kept."""
+    _state(bench, Noun.MACHINE, key, fact, asked)
+
+
+@router.post("/systems/{key}/claims", status_code=204)
+def add_claim(key: UUID, asked: ClaimIn, bench: Bench) -> None:
+    """Note what the makers of a system claim, or a guess of one's own."""
+    source = Source(asked.source, asked.source_on)
+    bench.things.claim(key, asked.key, asked.value, asked.unit, asked.is_own_guess, source)
+
+
+@router.patch("/systems/{key}/claims/{claim}", status_code=204)
+def change_claim(key: UUID, claim: UUID, asked: ClaimChange, bench: Bench) -> None:
+    """Take a claim out, or bring it back."""
+    bench.things.put_claim_away(key, claim, asked.is_put_away)
+
+
+def _change(bench: BenchParts, noun: Noun, key: UUID, asked: SystemChange | MachineChange) -> None:
+    identity = asked.model_dump(exclude={"name", "is_put_away"}, exclude_unset=True)
+    if noun is Noun.MACHINE and identity.get("kind", "") is None:
+        identity = {}  # a machine is always of some kind
+    if identity:
+        bench.things.change(noun, key, identity)
+    if asked.is_put_away is not None:
+        bench.things.put_away(noun, key, asked.is_put_away)
+    if asked.name is not None:
+        bench.things.rename(noun, key, asked.name)
+
+
+def _state(bench: BenchParts, noun: Noun, key: UUID, fact: str, asked: FactIn) -> None:
+    source = Source(asked.source, asked.source_on)
+    bench.things.state(noun, key, fact, asked.value, source)
+
+
+def _thing(thing: Thing) -> ThingOut:
+    return ThingOut(
+        id=thing.id,
+        name=thing.name,
+        identity=dict(thing.identity),
+        is_put_away=thing.is_put_away,
+        aliases=list(thing.aliases),
+        installs=thing.installs,
+        studies=thing.studies,
+        stated={key: fact.value or "" for key, fact in thing.present().items()},
+    )
+
+
+def _page(page: LibraryPage) -> LibraryPageOut:
+    return LibraryPageOut(
+        thing=_thing(page.thing),
+        lines=list(page.lines),
+        claims=[_claim(one) for one in page.claims],
+        studies=list(page.studies),
+    )
+
+
+def _claim(line: ClaimLine) -> ClaimOut:
+    return ClaimOut(
+        claim=line.claim,
+        label=line.label,
+        scale=line.scale,
+        metric=line.metric,
+        measured=[_measured(one) for one in line.measured],
+    )
+
+
+def _measured(one: MeasuredAgainst) -> MeasuredOut:
+    interval = one.summary.median_interval
+    return MeasuredOut(
+        machine=one.machine,
+        method=one.method,
+        medium=one.medium,
+        n=one.summary.n,
+        median=one.summary.median,
+        low=interval.low if interval else None,
+        high=interval.high if interval else None,
+        kept=one.kept,
+    )
