@@ -125,6 +125,7 @@ def packed_world(session_bench: "Bench", throwaway_url: str) -> dict[str, bytes]
         session_bench.studies,
         session_bench.readings,
         session_bench.intake_here(),
+        session_bench.things,
         lambda text: None,
     )
     packed = {}

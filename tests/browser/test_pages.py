@@ -143,12 +143,18 @@ def test_a_study_that_is_not_there_is_said_so(address, open_page):
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
-@pytest.mark.parametrize("page_name", ["list", "run", "findings", "methods", "glossary"])
-def test_axe_finds_nothing_serious(sample, open_page, scheme, page_name):
+@pytest.mark.parametrize(
+    "page_name", ["list", "run", "findings", "methods", "glossary", "library", "thing"]
+)
+def test_axe_finds_nothing_serious(sample, bench, open_page, scheme, page_name):
+    system = next(s for s in bench.things.all(Noun.SYSTEM) if s.name == "Varrow 12 Tarnwick")
     own = {"list": "/studies", "methods": "/methods", "glossary": "/glossary"}
+    own |= {"library": "/library", "thing": f"/library/systems/{system.id}"}
     path = own.get(page_name, f"/studies/{sample[HERBARIUM].id}/{page_name}")
     page = open_page(path, color_scheme=scheme)
     expect(page.get_by_role("heading", level=1)).to_be_visible()
+    if page_name == "library":
+        expect(page.get_by_role("link", name="Varrow 12 Tarnwick")).to_be_visible()
     if page_name == "findings":
         expect(page.get_by_test_id("answer")).to_be_visible()
         page.keyboard.press("r")

@@ -2,7 +2,9 @@
 
 import pytest
 
+from haremile.core.comparison.claims import Kept
 from haremile.core.comparison.verdict import Verdict
+from haremile.core.records.library import Noun
 from haremile.core.records.metrics import GoodEnd
 from haremile.core.records.study import StudyState
 from haremile.core.simulation.machine import MetricTruth
@@ -10,6 +12,7 @@ from haremile.demo.load import load_sample_world
 from haremile.demo.world import EVERYWHERE, HERBARIUM, STUDIES
 from haremile.usecases.boot_parts import boot_units, study_boot_parts
 from haremile.usecases.compare import study_findings
+from haremile.usecases.library import library_page
 from haremile.usecases.row_notes import row_notes
 
 
@@ -63,7 +66,18 @@ def test_findings_recover_the_truth(world, truth):
 
 def test_loading_twice_adds_nothing(world):
     bench, _ = world
-    assert load_sample_world(bench.studies, bench.readings, bench.intake_here(), print) == 0
+    parts = (bench.studies, bench.readings, bench.intake_here(), bench.things)
+    assert load_sample_world(*parts, print) == 0
+
+
+def test_the_systems_have_facts_and_claims_some_kept_and_some_not(world):
+    bench, _ = world
+    kept = set()
+    for system in bench.things.all(Noun.SYSTEM):
+        assert system.present() or not system.studies
+        page = library_page(bench.things, Noun.SYSTEM, system.id)
+        kept |= {one.kept for claim in page.claims for one in claim.measured}
+    assert {Kept.KEPT, Kept.NOT_KEPT} <= kept
 
 
 def test_other_browser_versions_are_not_compared(world):

@@ -16,10 +16,11 @@ from haremile.core.simulation.machine import (
     simulated_method,
 )
 from haremile.demo.captures import capture_file
+from haremile.demo.facts import load_facts
 from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
 from haremile.usecases.import_readings import take_in_file
 from haremile.usecases.intake import Intake
-from haremile.usecases.ports import ReadingRepository, StudyPlan, StudyRepository
+from haremile.usecases.ports import ReadingRepository, StudyPlan, StudyRepository, Things
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)
@@ -44,6 +45,7 @@ def load_sample_world(
     studies: StudyRepository,
     readings: ReadingRepository,
     intake: Intake,
+    things: Things,
     say: Callable[[str], None],
 ) -> int:
     """Keep the studies that were never there; return how many were added."""
@@ -60,6 +62,8 @@ def load_sample_world(
             take_in_file(readings, study, readings_file(truth))
         is_whole = truth.done_runs is None
         studies.set_state(study.id, StudyState.DONE if is_whole else StudyState.PAUSED)
+    if missing:
+        load_facts(things)
     return len(missing)
 
 

@@ -8,7 +8,7 @@ import { dark, light, variables } from '@/theme/tokens'
 import { ShortcutProvider } from '@/ui/ShortcutProvider'
 
 import { NotHere } from './NotHere'
-import { FindingsPage, PAGES, RunPage, StudyFrame } from './pages'
+import { FindingsPage, PAGES, RunPage, StudyFrame, ThingPage } from './pages'
 import { queries } from './queryClient'
 import { Shell } from './Shell'
 
@@ -24,6 +24,7 @@ export const App = () => (
               {PAGES.map(({ path, Page }) => (
                 <Route key={path} path={path} element={<Page />} />
               ))}
+              <Route path="library/:noun/:key" element={<ThingPage />} />
               <Route path="studies/:studyId" element={<StudyFrame />}>
                 <Route path="run" element={<RunPage />} />
                 <Route path="findings" element={<FindingsPage />} />

@@ -24,6 +24,13 @@ export const PAGES = [
     ),
   },
   {
+    path: 'library',
+    label: 'Library',
+    key: 'B',
+    says: 'Library: systems and machines',
+    Page: later(() => import('@/features/library/LibraryPage').then((module) => module.LibraryPage)),
+  },
+  {
     path: 'people',
     label: 'People',
     key: 'P',
@@ -45,6 +52,11 @@ export const PAGES = [
     Page: later(() => import('@/features/glossary/GlossaryPage').then((module) => module.GlossaryPage)),
   },
 ]
+
+/** One system or machine. */
+export const ThingPage = later(() =>
+  import('@/features/library/ThingPage').then((module) => module.ThingPage),
+)
 
 /** The pages of one study. */
 export const StudyFrame = later(

@@ -72,7 +72,7 @@ class ClaimKey:
 CLAIMS: tuple[ClaimKey, ...] = (
     ClaimKey("boots_in", "Boots in", "s", "boot.total"),
     ClaimKey("idle_memory", "Uses when idle", "B", "memory.used"),
-    ClaimKey("least_memory", "Needs at least, memory", "B", "least.memory"),
+    ClaimKey("least_memory", "Needs at least, memory", "B", None),
     ClaimKey("recommended_memory", "Recommends, memory", "B", None),
     ClaimKey("space", "Needs, space", "B", "disk.used"),
     ClaimKey("packages", "Packages", "1", "package.count"),

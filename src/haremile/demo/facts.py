@@ -1,0 +1,93 @@
+"""What is stated of the sample world's systems and machines, and what their makers claim."""
+
+from collections.abc import Mapping
+from datetime import date
+
+from haremile.core.records.library import Noun, Source
+from haremile.usecases.ports import Things
+
+PAGE = Source("the makers’ page", date(2026, 9, 14))
+NOTES = Source("release notes", date(2026, 9, 14))
+LABEL = Source("the label on the machine", date(2026, 9, 2))
+
+Stated = Mapping[str, tuple[str, Source]]
+
+SYSTEMS: Mapping[str, Stated] = {
+    "Varrow 12 Thistlow": {
+        "channel": ("stable", PAGE),
+        "base": ("Osterfell", NOTES),
+        "desktop": ("Thistlow 7.2", NOTES),
+        "window_system": ("Wayland", NOTES),
+        "kernel": ("6.12", NOTES),
+        "released": ("2026-04-21", PAGE),
+        "supported_until": ("2029-04-30", PAGE),
+        "image_size": ("3.1 GB", PAGE),
+    },
+    "Varrow 12 Tarnwick": {
+        "channel": ("stable", PAGE),
+        "base": ("Osterfell", NOTES),
+        "desktop": ("Tarnwick 4.20", NOTES),
+        "window_system": ("X11", NOTES),
+        "kernel": ("6.12", NOTES),
+        "supported_until": ("2029-04-30", PAGE),
+        "image_size": ("2.4 GB", PAGE),
+    },
+    "Marlstone 26.1 Thistlow": {
+        "channel": ("rolling", PAGE),
+        "desktop": ("Thistlow 7.3", NOTES),
+        "kernel": ("6.13", NOTES),
+        "image_size": ("2.8 GB", PAGE),
+    },
+    "Marlstone 26.1 Mossgate": {
+        "channel": ("rolling", PAGE),
+        "desktop": ("Mossgate 2.1", NOTES),
+        "kernel": ("6.14", NOTES),
+        "image_size": ("2.2 GB", PAGE),
+    },
+    "Quillfern 8 Tarnwick": {
+        "channel": ("stable", PAGE),
+        "desktop": ("Tarnwick 4.18", NOTES),
+        "window_system": ("X11", NOTES),
+        "supported_until": ("2027-12-31", PAGE),
+        "image_size": ("1.9 GB", PAGE),
+    },
+    "Quillfern 9-rc Tarnwick": {
+        "channel": ("candidate", PAGE),
+        "desktop": ("Tarnwick 4.20", NOTES),
+        "window_system": ("X11", NOTES),
+        "image_size": ("2.0 GB", PAGE),
+    },
+    "Osterfell Base": {
+        "channel": ("stable", PAGE),
+        "desktop": ("none", PAGE),
+        "image_size": ("640 MB", PAGE),
+    },
+}
+MACHINES: Mapping[str, Stated] = {
+    "Germination-room mini PC": {"firmware": ("UEFI", LABEL), "age": ("2023", LABEL)},
+    "Herbarium laptop": {
+        "firmware": ("UEFI", LABEL),
+        "screen": ("1366 x 768", LABEL),
+        "age": ("2015", LABEL),
+    },
+    "Field-kit board": {"age": ("2021", LABEL)},
+}
+CLAIMS: Mapping[str, tuple[tuple[str, float, str, bool], ...]] = {
+    "Varrow 12 Tarnwick": (("boots_in", 25, "s", False), ("idle_memory", 700, "MiB", False)),
+    "Marlstone 26.1 Mossgate": (("boots_in", 20, "s", False), ("least_memory", 1, "GiB", False)),
+    "Quillfern 8 Tarnwick": (("boots_in", 18, "s", False), ("idle_memory", 520, "MiB", True)),
+    "Quillfern 9-rc Tarnwick": (("boots_in", 15, "s", False), ("space", 8, "GB", False)),
+}
+"""Key, amount, unit, and whether it is the tester's own guess."""
+
+
+def load_facts(things: Things) -> None:
+    """State what is known of whatever nothing was ever stated of."""
+    for noun, stated in ((Noun.SYSTEM, SYSTEMS), (Noun.MACHINE, MACHINES)):
+        for thing in things.all(noun):
+            if thing.facts:
+                continue
+            for key, (value, source) in stated.get(thing.name, {}).items():
+                things.state(noun, thing.id, key, value, source)
+            for key, amount, unit, is_own in CLAIMS.get(thing.name, ()):
+                things.claim(thing.id, key, amount, unit, is_own, PAGE)
