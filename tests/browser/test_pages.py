@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from haremile.core.records.library import Noun
 from helpers import AXE, serious_faults
 
 HERBARIUM = "Which edition boots the Herbarium laptop soonest?"
