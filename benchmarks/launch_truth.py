@@ -13,10 +13,9 @@ import time
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
-sys.path[:0] = [str(ROOT / "tests" / "probe"), str(ROOT / "tests"), str(ROOT / "src")]
+sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "src")]
 
 from ground_truth import APPLICATIONS, MANAGERS, Truth, busy, measured  # noqa: E402
-
 from haremile.processes import child_environment  # noqa: E402
 from haremile_probe.x.display import open_display, window_manager_window  # noqa: E402
 from haremile_probe.x.process_tree import become_subreaper  # noqa: E402

@@ -29,6 +29,7 @@ from haremile.store.database import connect, migrate, together
 from haremile.store.enrolled import PostgresMachineQueue
 from haremile.store.events import PostgresEventLog
 from haremile.store.library import PostgresLibrary
+from haremile.store.past import PostgresPastRuns
 from haremile.store.readings import PostgresReadingRepository
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunQueue
@@ -154,6 +155,7 @@ class Bench:
     corrections: PostgresCorrections
     column_maps: PostgresColumnMaps
     things: PostgresThings
+    past: PostgresPastRuns
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""
@@ -213,6 +215,7 @@ def wire(settings: Settings, url: str) -> Bench:
         corrections=PostgresCorrections(events),
         column_maps=PostgresColumnMaps(),
         things=PostgresThings(),
+        past=PostgresPastRuns(),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),

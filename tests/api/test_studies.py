@@ -210,3 +210,74 @@ def test_what_is_kept_is_not_told_while_the_store_is_away(client, study, bench, 
             )
     again = client.get(f"{address}/findings", headers={"If-None-Match": kept.headers["etag"]})
     assert again.status_code == 304
+
+
+def until_current(client):
+    for _ in range(600):
+        found = client.get("/api/studies").json()
+        if all(one["is_current"] for one in found):
+            return found
+        threading.Event().wait(0.05)
+    raise AssertionError("the answers are not calculated")
+
+
+def test_the_list_says_what_each_study_answers_and_follows_what_changes(client, study):
+    first = client.get("/api/studies").json()
+    assert [one["answer"] for one in first] == [None]
+    (one,) = until_current(client)
+    assert one["answer"]["headline"] == "Varrow 12 ahead by 4.0 s"
+    assert one["answer"]["about"] == "Power-on to ready, Laptop"
+    readings = client.get(
+        f"/api/studies/{study.id}/readings", params={"metric": "boot.total"}
+    ).json()
+    for reading in readings:
+        if reading["lane_no"] == 1:
+            asked = {"value": reading["value"] + 8, "unit": "s", "reason": "the clock was wrong"}
+            client.put(f"/api/readings/{reading['id']}/correction", json=asked)
+    (changed,) = client.get("/api/studies").json()
+    assert (changed["is_current"], changed["answer"]) == (False, one["answer"])
+    (after,) = until_current(client)
+    assert after["answer"]["headline"] == "Quillfern 8 ahead by 4.0 s"
+
+
+def test_a_plan_is_told_what_it_will_tell_from_the_bench_books_own_readings(client, bench, study):
+    installs = [str(one.id) for one in bench.library.installs()]
+    asked = {"installs": installs, "blocks": 12, "procedures": ["boot", "idle"]}
+    found = client.post("/api/studies/outlook", json=asked).json()
+    boot, idle = found["lines"]
+    assert (boot["label"], boot["found"]["machine"]) == ("Power-on to ready", "Laptop")
+    assert (boot["found"]["readings"], boot["found"]["installs"]) == (16, 2)
+    assert boot["found"]["smallest"] > boot["found"]["margin"] > 0
+    assert (idle["found"]["spread"], idle["found"]["readings"]) == (None, 0)
+    (cost,) = found["costs"]
+    assert (cost["machine"], cost["runs"], cost["from_past"]) == ("Laptop", 48, False)
+    assert (found["verdicts"], found["false_ones"]) == (2, pytest.approx(0.1))
+    wrong = client.post("/api/studies/outlook", json={**asked, "procedures": ["dance"]})
+    assert wrong.status_code == 422
+    nobody = client.post("/api/studies/outlook", json={**asked, "installs": [str(NOBODY)]})
+    assert nobody.status_code == 422
+
+
+def test_a_plan_is_duplicated_without_its_runs(client, bench):
+    kept = [bench.library.ensure(install(name)) for name in "AB"]
+    asked = {
+        "title": "Which?",
+        "installs": [str(item.id) for item in kept],
+        "blocks": 4,
+        "margins": {"boot.total": {"amount": 0.5}},
+        "interim_looks": [2, 4],
+    }
+    first = client.post("/api/studies", json=asked).json()
+    made = client.post(f"/api/studies/{first['id']}/duplicate", json={"title": "And now?"})
+    second = made.json()
+    assert made.status_code == 201
+    assert (second["title"], second["state"], second["blocks"]) == ("And now?", "planned", 4)
+    assert second["margins"] == first["margins"]
+    assert second["interim_looks"] == first["interim_looks"]
+    assert second["seed"] != first["seed"]
+    assert [one["install"]["id"] for one in second["contenders"]] == asked["installs"]
+
+
+def test_a_study_made_of_files_has_no_plan_to_duplicate(client, study):
+    refused = client.post(f"/api/studies/{study.id}/duplicate", json={"title": "Again"})
+    assert refused.status_code == 409

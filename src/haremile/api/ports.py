@@ -14,6 +14,7 @@ from haremile.usecases.ports import (
     EventLog,
     Library,
     MachineQueue,
+    PastRuns,
     Progress,
     ReadingRepository,
     RunQueue,
@@ -97,6 +98,10 @@ class BenchParts(Protocol):
     @property
     def things(self) -> Things:
         """What is known of systems and machines."""
+
+    @property
+    def past(self) -> PastRuns:
+        """What past runs tell of the next ones."""
 
     @property
     def column_maps(self) -> ColumnMaps:

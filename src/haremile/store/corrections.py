@@ -83,6 +83,7 @@ TREE = (
     "delete from contender where study_id = %s",
     "delete from margin where study_id = %s",
     "delete from override where study_id = %s",
+    "delete from study_answer where study_id = %s",
     "delete from study where id = %s",
 )
 """Everything of a study, what rests on something before what it rests on."""

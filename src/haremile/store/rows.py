@@ -337,13 +337,14 @@ class EventRow(Model):
     id = BigAutoField()
     at = DateTimeTZField(default=now)
     kind = TextField()
-    study = UUIDField(null=True, index=True)
+    study = UUIDField(null=True)
     run = UUIDField(null=True)
     facts = _facts()
 
     class Meta:
         database = database
         table_name = "event"
+        indexes = ((("study", "id"), False),)
 
 
 class PersonRow(Row):
@@ -459,6 +460,20 @@ class TombstoneRow(Model):
         table_name = "tombstone"
 
 
+class StudyAnswerRow(Model):
+    """What a study answered when its findings were calculated last, and after which event."""
+
+    study = ForeignKeyField(StudyRow, primary_key=True)
+    event_id = BigIntegerField()
+    headline = TextField()
+    about = TextField()
+    verdict = TextField()
+
+    class Meta:
+        database = database
+        table_name = "study_answer"
+
+
 class ColumnMapRow(Model):
     """What the columns of a header mean."""
 
@@ -523,6 +538,7 @@ TABLES = (
     ClaimRow,
     AliasRow,
     TombstoneRow,
+    StudyAnswerRow,
     ColumnMapRow,
     AuditRow,
 )

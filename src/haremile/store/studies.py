@@ -17,6 +17,7 @@ from haremile.core.records.margin import Margin
 from haremile.core.records.study import (
     JOINED_AFTER,
     SET_ASIDE,
+    Answer,
     Contender,
     Install,
     PrecisionPlan,
@@ -84,6 +85,21 @@ COUNTS = """
     select study_id, count(*) as runs, count(*) filter (where state = any(%s)) as done,
         count(*) filter (where state = %s) as failed
     from run group by study_id
+"""
+KEEP_ANSWER = """
+    insert into study_answer (study_id, event_id, headline, about, verdict)
+    select id, %s, %s, %s, %s from study where id = %s
+    on conflict (study_id) do update set event_id = excluded.event_id,
+        headline = excluded.headline, about = excluded.about, verdict = excluded.verdict
+    where study_answer.event_id < excluded.event_id
+"""
+ANSWERS = """
+    select study_answer.*, last.id = study_answer.event_id as is_current
+    from study_answer
+    left join lateral (
+        select id from event
+        where event.study = study_answer.study_id and kind <> %s order by id desc limit 1
+    ) as last on true
 """
 PLANNED_TITLES = """
     select distinct facts->>'title' as title from event where kind = 'study.planned'
@@ -239,14 +255,21 @@ class PostgresStudyRepository:
     def digests(self, put_away: bool = False) -> list[StudyDigest]:
         """All studies, the newest first; or all that were put away."""
         counts = _run_counts()
+        answers = {row.study_id: row for row in rows_of(ANSWERS, PROGRESS)}
         cast: dict[UUID, list[ContenderRow]] = {}
         for item in _contenders():
             cast.setdefault(item.study_id, []).append(item)
         studies = StudyRow.select().where(StudyRow.put_away_at.is_null(not put_away))
         return [
-            _digest(row, cast.get(row.id, []), counts.get(row.id, (0, 0, 0)))
+            _digest(row, cast.get(row.id, []), counts.get(row.id, (0, 0, 0)), answers.get(row.id))
             for row in studies.order_by(StudyRow.created_at.desc())
         ]
+
+    @connected
+    def keep_answer(self, study_id: UUID, event_id: int, answer: Answer) -> None:
+        """Keep what a study answers after this event of it; an older one gives way."""
+        values = (event_id, answer.headline, answer.about, answer.verdict, study_id)
+        database.execute_sql(KEEP_ANSWER, values)
 
     @connected
     def titles_planned(self) -> set[str]:
@@ -352,7 +375,9 @@ def _run_counts() -> dict[UUID, tuple[int, int, int]]:
     return {row.study_id: (row.runs, row.done, row.failed) for row in rows}
 
 
-def _digest(row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int]) -> StudyDigest:
+def _digest(
+    row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int], answer: Any
+) -> StudyDigest:
     runs, finished, failed = counts
     return StudyDigest(
         id=row.id,
@@ -365,4 +390,6 @@ def _digest(row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int
         finished=finished,
         failed=failed,
         can_run=finished < runs and all(item.install.rig for item in cast),
+        answer=answer and Answer(answer.headline, answer.about, answer.verdict),
+        is_current=bool(answer and answer.is_current),
     )

@@ -10,6 +10,7 @@ from uuid import UUID
 from haremile.core.comparison.findings import find
 from haremile.core.comparison.records import Findings, Plan
 from haremile.core.records.study import entrants
+from haremile.core.wording.answer import answer_of
 from haremile.core.wording.findings import in_words
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 
@@ -52,7 +53,8 @@ def kept_findings(
     of date in no way: another reading, reason, margin or look is another digest. As long as nothing
     has happened in the study since, its digest is known, and nothing has to be read.
     """
-    since = (study_id, with_aside, studies.last_change(study_id))
+    last = studies.last_change(study_id)
+    since = (study_id, with_aside, last)
     with _guard:
         known = _known_since(since)
         if known is not None:
@@ -65,6 +67,8 @@ def kept_findings(
                 return known
         try:
             found = _found(studies, readings, study_id, with_aside)
+            if not with_aside:
+                studies.keep_answer(study_id, last[0], answer_of(found.findings))
             with _guard:
                 _known[since] = found.digest
                 while len(_known) > MOST_KEPT:

@@ -129,6 +129,33 @@ def _check_stopping(stopping: PrecisionPlan, blocks: int, interim_looks: Sequenc
         )
 
 
+def duplicate(studies: StudyRepository, study_id: UUID, title: str) -> Study:
+    """Plan the same again under another title, in a fresh order.
+
+    Raises
+    ------
+    NotFoundError
+        If there is no such study.
+    ConflictError
+        If it was never planned here: its readings were brought in.
+    """
+    study = studies.get(study_id)
+    if not study.procedures:
+        raise ConflictError("this study was made of files: there is no plan to do again")
+    looks = study.interim_looks.planned if study.interim_looks else ()
+    plan = checked_plan(
+        title,
+        [contender.install for contender in study.contenders],
+        looks[-1] if looks else study.blocks,
+        None,
+        study.margins,
+        looks,
+        study.procedures,
+        study.stopping,
+    )
+    return studies.create(plan)
+
+
 def extend_study(studies: StudyRepository, study_id: UUID, blocks: int) -> Study:
     """Add blocks after the last planned look, which costs: the extension spends half the error
     of the look before it.

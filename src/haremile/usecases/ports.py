@@ -11,6 +11,7 @@ from haremile.core.comparison.records import Observation, RunOutcome, row_key
 from haremile.core.records.library import Aliases, Claim, Noun, Source, Thing
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import (
+    Answer,
     Install,
     Machine,
     PrecisionPlan,
@@ -250,6 +251,9 @@ class StudyDigest:
     finished: int
     failed: int
     can_run: bool
+    answer: Answer | None = None
+    is_current: bool = False
+    """Whether nothing has happened in the study since its answer was calculated."""
 
 
 @dataclass(frozen=True)
@@ -276,6 +280,9 @@ class StudyRepository(Protocol):
 
     def digests(self, put_away: bool = False) -> list[StudyDigest]:
         """All studies, the newest first; or all that were put away."""
+
+    def keep_answer(self, study_id: UUID, event_id: int, answer: Answer) -> None:
+        """Keep what a study answers after this event of it; an older one gives way."""
 
     def titles_planned(self) -> set[str]:
         """Titles under which studies were ever planned here, whatever became of them."""
@@ -545,6 +552,19 @@ class ReadingRepository(Protocol):
 
     def capture_of_run(self, run_id: UUID) -> StoredCapture:
         """Evidence of a run's newest attempt. Raises NotFoundError."""
+
+
+class PastRuns(Protocol):
+    """What past runs tell of the next ones."""
+
+    def spreads(
+        self, machine: str, metric: str, application: str | None = None
+    ) -> tuple[str, list[tuple[int, float, float]]]:
+        """The method with the most readings, and of each install in each study the number of
+        readings, their mean and variance."""
+
+    def typical_s(self, machine: str, procedure: str) -> float | None:
+        """The median length of its runs, seconds; None where there was none."""
 
 
 class ColumnMaps(Protocol):

@@ -4,6 +4,9 @@ import { answerOf, client } from './client'
 import { refresh } from './refresh'
 import type { Schemas } from './types'
 
+const ANSWERS_MS = 1500
+const MOST_LOOKS = 60
+
 const path = (id: string) => ({ params: { path: { study_id: id } } })
 
 export const keys = {
@@ -17,6 +20,12 @@ export const studiesQuery = () =>
   queryOptions({
     queryKey: keys.studies,
     queryFn: () => answerOf(client.GET('/api/studies')),
+    // answers that are out of date are being calculated; one that runs is asked for by its events
+    refetchInterval: (query) =>
+      query.state.dataUpdateCount < MOST_LOOKS &&
+      query.state.data?.some((one) => one.finished && !one.is_current && one.state !== 'running')
+        ? ANSWERS_MS
+        : false,
   })
 
 export const todayQuery = () =>
@@ -173,6 +182,28 @@ export const useStartFirstMile = () =>
 
 export const useCreateStudy = () =>
   useChange((body: Schemas['StudyCreate']) => answerOf(client.POST('/api/studies', { body })))
+
+/** What a plan will tell and cost, while it is typed. */
+export const outlookQuery = (plan: Omit<Schemas['StudyCreate'], 'title' | 'seed'> | null) =>
+  queryOptions({
+    queryKey: ['outlook', plan],
+    queryFn: () => {
+      const { installs, blocks, margins, procedures, interim_looks } = plan!
+      const looks = Math.max(interim_looks?.length ?? 0, 1)
+      return answerOf(
+        client.POST('/api/studies/outlook', { body: { installs, blocks, margins, procedures, looks } }),
+      )
+    },
+    enabled: plan !== null,
+    placeholderData: (before) => before,
+    staleTime: 60_000,
+    retry: false,
+  })
+
+export const useDuplicateStudy = (id: string) =>
+  useChange((title: string) =>
+    answerOf(client.POST('/api/studies/{study_id}/duplicate', { ...path(id), body: { title } })),
+  )
 
 export const useExtendStudy = (id: string) =>
   useChange((blocks: number) =>

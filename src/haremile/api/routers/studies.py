@@ -15,11 +15,13 @@ from haremile.api.ports import BenchParts
 from haremile.api.responses import KeptAnswer, serialised
 from haremile.api.routers.intake import Files, Mapped, Named, Under, read_uploads
 from haremile.api.schemas.base import Text
+from haremile.api.schemas.corrections import TitleIn
 from haremile.api.schemas.findings import FindingsOut, PairOverMachinesOut
 from haremile.api.schemas.runs import RunOut, RunSheetOut
 from haremile.api.schemas.studies import (
     ContenderOut,
     FirstMileCreate,
+    OutlookIn,
     OverrideIn,
     StudyCreate,
     StudyExtend,
@@ -28,12 +30,26 @@ from haremile.api.schemas.studies import (
 )
 from haremile.core.records.bounds import MOST_NUMBER
 from haremile.core.records.margin import Margin
-from haremile.core.records.study import Contender, Entrant, PrecisionPlan, Study, entrants
+from haremile.core.records.study import (
+    Contender,
+    Entrant,
+    Install,
+    PrecisionPlan,
+    Study,
+    entrants,
+)
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import write_readings
 from haremile.usecases.compare import MOST_KEPT, KeptFindings, kept_findings, study_findings
 from haremile.usecases.export_readings import export_lines
-from haremile.usecases.plan import checked_plan, extend_study, override, plan_first_mile
+from haremile.usecases.outlook import Outlook, outlook
+from haremile.usecases.plan import (
+    checked_plan,
+    duplicate,
+    extend_study,
+    override,
+    plan_first_mile,
+)
 from haremile.usecases.ports import StudyDigest
 from haremile.usecases.row_notes import LaneNotes, row_notes
 from haremile.usecases.sheet import SheetLineView, kept_run_sheet
@@ -42,10 +58,11 @@ from haremile.usecases.sheet import SheetLineView, kept_run_sheet
 class StudyName(StringConvertor):
     """A study's place in an address: the names of what is done with studies are none of them."""
 
-    regex = "(?!(?:first-mile|import)(?:/|$))[^/]+"
+    regex = "(?!(?:first-mile|import|outlook)(?:/|$))[^/]+"
 
 
 FINDINGS_PAGE = re.compile(r"studies/([0-9a-f-]{36})/findings")
+_answering = threading.Lock()
 _ahead = threading.BoundedSemaphore(2)
 """So many are calculated ahead at once: beyond them a page waits for its own."""
 
@@ -80,21 +97,29 @@ def _contender(contender: Contender, entrant: Entrant) -> ContenderOut:
     return ContenderOut.model_validate(fields)
 
 
+def _installs(bench: BenchParts, asked: list[UUID]) -> list[Install]:
+    known = {install.id: install for install in bench.library.installs()}
+    missing = [str(key) for key in asked if key not in known]
+    if missing:
+        raise BadInputError(f"no install {missing[0]}")
+    return [known[key] for key in asked]
+
+
 @router.get("")
 def list_studies(bench: Bench, put_away: bool = False) -> list[StudyDigest]:
-    """All studies, the newest first; or all that were put away."""
-    return bench.studies.digests(put_away)
+    """All studies, the newest first; or all that were put away. Answers that are out of date are
+    calculated anew, beside the next requests."""
+    found = bench.studies.digests(put_away)
+    if not put_away:
+        _answers_anew(bench, [one.id for one in found if one.finished and not one.is_current])
+    return found
 
 
 @router.post("", status_code=201)
 def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
     """Plan a study."""
-    known = {install.id: install for install in bench.library.installs()}
-    missing = [str(key) for key in asked.installs if key not in known]
-    if missing:
-        raise BadInputError(f"no install {missing[0]}")
     margins = {key: Margin(m.share, m.amount) for key, m in asked.margins.items()}
-    installs = [known[key] for key in asked.installs]
+    installs = _installs(bench, asked.installs)
     wanted = asked.stopping
     stopping = PrecisionPlan(wanted.metric, wanted.width) if wanted else None
     plan = checked_plan(
@@ -108,6 +133,22 @@ def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
         stopping,
     )
     return _out(bench, bench.studies.create(plan))
+
+
+@router.post("/outlook")
+def get_outlook(asked: OutlookIn, bench: Bench) -> Outlook:
+    """What a plan will tell and what it costs, from the bench book's own readings; nothing is
+    kept."""
+    margins = {key: Margin(m.share, m.amount) for key, m in asked.margins.items()}
+    installs = _installs(bench, asked.installs)
+    found = outlook(bench.past, installs, asked.procedures, asked.blocks, margins, asked.looks)
+    return found
+
+
+@router.post("/{study_id}/duplicate", status_code=201)
+def duplicate_study(study_id: UUID, asked: TitleIn, bench: Bench) -> StudyOut:
+    """Plan the same again under another title, in a fresh order; none of its runs or readings."""
+    return _out(bench, duplicate(bench.studies, study_id, asked.title))
 
 
 @router.post("/first-mile", status_code=201)
@@ -234,6 +275,22 @@ def findings_ahead(bench: BenchParts, path: str) -> None:
             _ahead.release()
 
     threading.Thread(target=calculate, name="findings-ahead", daemon=True).start()
+
+
+def _answers_anew(bench: BenchParts, stale: list[UUID]) -> None:
+    """Calculate what some studies answer now, one after the other; only one list at a time."""
+    if not stale or not _answering.acquire(blocking=False):
+        return
+
+    def calculate() -> None:
+        try:
+            for study_id in stale:
+                with suppress(HareMileError):  # told where the study itself is opened
+                    kept_findings(bench.studies, bench.readings, study_id)
+        finally:
+            _answering.release()
+
+    threading.Thread(target=calculate, name="answers", daemon=True).start()
 
 
 @lru_cache(maxsize=MOST_KEPT)

@@ -72,13 +72,23 @@ class PrecisionPlanIn(BaseModel):
 
 class StudyCreate(BaseModel):
     title: Text
-    installs: list[UUID] = Field(min_length=2, max_length=30)
+    installs: list[UUID] = Field(min_length=1, max_length=30)
     blocks: Whole = Field(ge=1, le=500)
     seed: Whole | None = Field(default=None, ge=0, lt=2**53)
     margins: dict[str, MarginIn] = Field(default_factory=dict)
     interim_looks: list[Annotated[Whole, Field(ge=1)]] = Field(default_factory=list, max_length=20)
     procedures: list[Text] = Field(default=["boot"], min_length=1, max_length=12)
     stopping: PrecisionPlanIn | None = None
+
+
+class OutlookIn(BaseModel):
+    """A plan as far as it is typed."""
+
+    installs: list[UUID] = Field(min_length=1, max_length=30)
+    blocks: Whole = Field(ge=1, le=500)
+    margins: dict[str, MarginIn] = Field(default_factory=dict)
+    looks: Whole = Field(default=1, ge=1, le=20)
+    procedures: list[Text] = Field(default=["boot"], min_length=1, max_length=12)
 
 
 class StudyExtend(BaseModel):

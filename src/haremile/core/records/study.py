@@ -152,6 +152,15 @@ def install_labels(installs: Sequence[Install]) -> list[str]:
 
 
 @dataclass(frozen=True)
+class Answer:
+    """What a study answers in a few words, what that speaks of, and its verdict ("" for none)."""
+
+    headline: str
+    about: str
+    verdict: str
+
+
+@dataclass(frozen=True)
 class PrecisionPlan:
     """A study that ends as soon as all differences in `metric` are known to within `width`, the
     width of the widest interval, unit of the metric; the plan's blocks are then the most."""

@@ -9,11 +9,14 @@ import FormControlLabel from '@mui/material/FormControlLabel'
 import { styled } from '@mui/material/styles'
 import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
-import { useState, type FormEvent } from 'react'
+import { useEffect, useRef, useState, type FormEvent } from 'react'
 
 import { installsQuery, proceduresQuery, useCreateStudy } from '@/api/queries'
 import type { Install } from '@/api/types'
 import { Soft, SoftSmall } from '@/ui/kit'
+
+import { OutlookBox } from './OutlookBox'
+import { planOf, type Plan } from './planForm'
 
 const Pairs = styled('div')({
   display: 'grid',
@@ -26,7 +29,7 @@ const Pairs = styled('div')({
 })
 const Group = styled('fieldset')({ border: '1px solid var(--hm-rule)', margin: 0, padding: '4px 12px 12px' })
 
-const MIB = 2 ** 20
+const TYPED_MS = 250
 
 type Props = { onClose: () => void; onDone: (id: string) => void }
 
@@ -35,44 +38,30 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
   const installs = useQuery(installsQuery())
   const create = useCreateStudy()
   const [chosen, setChosen] = useState<readonly string[]>([])
+  const [typed, setTyped] = useState(0)
   const runnable = (installs.data ?? []).filter((install) => install.rig !== null)
 
+  const [plan, setPlan] = useState<Plan | null>(null)
+  const form = useRef<HTMLFormElement>(null)
+  useEffect(() => {
+    const read = () => {
+      const typed = form.current && planOf(new FormData(form.current), chosen)
+      setPlan(typed?.installs.length && typed.procedures.length ? { ...typed, title: '', seed: null } : null)
+    }
+    const timer = setTimeout(read, TYPED_MS)
+    return () => clearTimeout(timer)
+  }, [chosen, typed])
   const submit = (event: FormEvent<HTMLFormElement>) => {
     event.preventDefault()
-    const form = new FormData(event.currentTarget)
-    const number = (name: string) => Number(form.get(name)) || undefined
-    const [seconds, mib, seed] = [number('seconds'), number('mib'), number('seed')]
-    create.mutate(
-      {
-        title: String(form.get('title')),
-        installs: [...chosen],
-        blocks: number('blocks') ?? 10,
-        seed: seed ?? null,
-        procedures: [
-          ...form.getAll('procedure').map(String),
-          ...String(form.get('launches'))
-            .split(',')
-            .map((name) => name.trim())
-            .filter(Boolean)
-            .map((name) => `launch:${name}`),
-        ],
-        interim_looks: String(form.get('looks'))
-          .split(',')
-          .map(Number)
-          .filter((look) => look > 0),
-        margins: {
-          ...(seconds && { 'boot.total': { amount: seconds } }),
-          ...(mib && { 'memory.used': { amount: mib * MIB } }),
-        },
-      },
-      { onSuccess: (study) => onDone(study.id) },
-    )
+    create.mutate(planOf(new FormData(event.currentTarget), chosen), {
+      onSuccess: (study) => onDone(study.id),
+    })
   }
   const toggle = (id: string) =>
     setChosen((now) => (now.includes(id) ? now.filter((item) => item !== id) : [...now, id]))
   return (
-    <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="new-study-title">
-      <form onSubmit={submit}>
+    <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="new-study-title">
+      <form ref={form} onSubmit={submit} onChange={() => setTyped(typed + 1)}>
         <DialogTitle id="new-study-title" variant="h2">
           Plan a study
         </DialogTitle>
@@ -125,6 +114,7 @@ export function NewStudyDialog({ onClose, onDone }: Props) {
               helperText="Verdicts are then read after these blocks too; the allowed error is shared out over them"
             />
           </Pairs>
+          <OutlookBox plan={plan} />
           {create.error && <Alert severity="error">{create.error.message}</Alert>}
         </DialogContent>
         <DialogActions>

@@ -1,19 +1,21 @@
 import Button from '@mui/material/Button'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import { studiesQuery, useStartFirstMile } from '@/api/queries'
 import { useStudyListEvents } from '@/api/todayEvents'
 import { KeyHint } from '@/ui/KeyHint'
-import { Actions, Main, Soft, TitleBar } from '@/ui/kit'
+import { Actions, LinkButton, Main, Soft, TitleBar } from '@/ui/kit'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 
+import { ALL, chosen } from './chosen'
 import { FirstStudy } from './FirstStudy'
 import { NotesDialog } from './NotesDialog'
 import { PutAway } from './PutAway'
+import { StudyChoice } from './StudyChoice'
 import { StudyList } from './StudyList'
 
 const NewStudyDialog = later(
@@ -35,8 +37,12 @@ export function StudiesPage() {
   useShortcuts([
     { key: 'n', says: 'Plan a study', run: () => setDialog('new') },
     { key: 't', says: 'Import a readings file', run: () => setDialog('import') },
+    { key: '/', says: 'Find a study', run: () => search.current?.focus() },
     { key: 'g', says: 'Boot the two real guests, 8 times each', run: startGuests },
   ])
+  const [choice, setChoice] = useState(ALL)
+  const search = useRef<HTMLInputElement>(null)
+  const shown = chosen(studies.data ?? [], choice)
   const [fresh, setFresh] = useState('')
   const [notes, setNotes] = useState<readonly string[]>([])
   const made = (id: string, said: readonly string[]) => {
@@ -71,7 +77,18 @@ export function StudiesPage() {
       {firstMile.error && <Failed error={firstMile.error} />}
       {studies.isPending && <Loading what="the studies" />}
       {studies.error && <Failed error={studies.error} onRetry={() => void studies.refetch()} />}
-      {studies.data && studies.data.length > 0 && <StudyList studies={studies.data} />}
+      {studies.data && studies.data.length > 0 && (
+        <>
+          <StudyChoice choice={choice} search={search} onChange={setChoice} />
+          <StudyList studies={shown} />
+          {shown.length === 0 && (
+            <Soft as="p">
+              None of {studies.data.length} studies is so.{' '}
+              <LinkButton onClick={() => setChoice(ALL)}>Show all</LinkButton>
+            </Soft>
+          )}
+        </>
+      )}
       {studies.data?.length === 0 && (
         <FirstStudy
           onGuests={startGuests}

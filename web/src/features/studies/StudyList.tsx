@@ -24,9 +24,10 @@ const Studies = styled(Sheet)({
   },
   '& li:last-child .study': { borderBottom: 0 },
   '& .q': { font: `650 17px/1.25 ${HEADING}` },
+  '& .says': { gridColumn: 1, '& b': { fontSize: 15 }, '& span': { color: 'var(--hm-soft)', fontSize: 13 } },
   '& .who': { color: 'var(--hm-soft)', fontSize: 13, gridColumn: 1 },
   '& .where': {
-    gridRow: '1/3',
+    gridRow: '1/4',
     gridColumn: 2,
     alignSelf: 'center',
     textAlign: 'right',
@@ -71,8 +72,9 @@ function StudyLine({ study }: { study: StudyDigest }) {
   return (
     <Link className="study" to={`/studies/${study.id}/${page}`}>
       <span className="q">{study.title}</span>
+      <AnswerOf study={study} />
       <span className="who">
-        {study.contenders.join(' · ')}
+        {shortened(study.contenders)}
         <br />
         {study.machines.join(', ')} · {moment(study.created_at)}
       </span>
@@ -82,5 +84,24 @@ function StudyLine({ study }: { study: StudyDigest }) {
         <Share of={share} says="Runs that are done" />
       </span>
     </Link>
+  )
+}
+
+const SHOWN = 5
+
+const shortened = (names: readonly string[]) =>
+  names.length > SHOWN
+    ? `${names.slice(0, SHOWN).join(' · ')} and ${names.length - SHOWN} more`
+    : names.join(' · ')
+
+/** What the study answers, as far as it was calculated; why there is none yet. */
+function AnswerOf({ study }: { study: StudyDigest }) {
+  if (!study.finished) return <span className="says">{study.can_run ? 'not begun' : 'no reading yet'}</span>
+  if (!study.answer) return <span className="says">being calculated …</span>
+  const rest = [study.answer.about, study.is_current ? '' : 'being calculated anew'].filter(Boolean)
+  return (
+    <span className="says">
+      <b>{study.answer.headline}</b> <span>{rest.join('; ')}</span>
+    </span>
   )
 }

@@ -2,8 +2,10 @@ import Button from '@mui/material/Button'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
 import { useState } from 'react'
+import { useNavigate } from 'react-router'
 
 import { useChangeStudy } from '@/api/corrections'
+import { useDuplicateStudy } from '@/api/queries'
 import type { Study } from '@/api/types'
 import { KeyHint } from '@/ui/KeyHint'
 import { later } from '@/ui/later'
@@ -14,7 +16,7 @@ import { UndoBar } from '@/ui/UndoBar'
 const FilesDialog = later(() => import('./FilesDialog').then((module) => module.FilesDialog), 'dialog')
 const HistoryDialog = later(() => import('./HistoryDialog').then((module) => module.HistoryDialog), 'dialog')
 
-type Open = 'rename' | 'files' | 'history' | null
+type Open = 'rename' | 'files' | 'history' | 'duplicate' | null
 
 /** What is done to a study as a whole, and seldom: rename, look what was brought in and done, put away. */
 export function StudyMore({ study }: { study: Study }) {
@@ -22,6 +24,8 @@ export function StudyMore({ study }: { study: Study }) {
   const [open, setOpen] = useState<Open>(null)
   const [before, setBefore] = useState<string | null>(null)
   const change = useChangeStudy(study.id)
+  const again = useDuplicateStudy(study.id)
+  const navigate = useNavigate()
   useShortcuts([
     { key: 'F2', says: 'Rename the study', run: () => setOpen('rename') },
     { key: 'h', says: 'History: what was done to this study', run: () => setOpen('history') },
@@ -60,6 +64,9 @@ export function StudyMore({ study }: { study: Study }) {
           History <KeyHint name="H" />
         </MenuItem>
         <MenuItem onClick={() => choose('files')}>Files brought in</MenuItem>
+        {study.procedures.length > 0 && (
+          <MenuItem onClick={() => choose('duplicate')}>Duplicate the plan</MenuItem>
+        )}
         <MenuItem
           disabled={study.state === 'running' || study.is_put_away}
           onClick={() => {
@@ -82,6 +89,23 @@ export function StudyMore({ study }: { study: Study }) {
           onSay={rename}
         >
           The old title stays in the study’s history.
+        </LineDialog>
+      )}
+      {open === 'duplicate' && (
+        <LineDialog
+          title="Duplicate the plan"
+          label="The question"
+          initial={`${study.title} (again)`}
+          action="Plan it"
+          error={again.error}
+          isPending={again.isPending}
+          onClose={close}
+          onSay={(title) =>
+            again.mutate(title, { onSuccess: (made) => void navigate(`/studies/${made.id}/run`) })
+          }
+        >
+          The same contenders, procedures, repeats and margins, in a fresh order; none of its runs or
+          readings.
         </LineDialog>
       )}
       {open === 'files' && <FilesDialog study={study} onClose={close} />}

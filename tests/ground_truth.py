@@ -13,7 +13,7 @@ from haremile.processes import child_environment
 from haremile_probe.x.launch import Launch, LaunchPlan, Outcome, launch
 from haremile_probe.x.watch import WindowWatch
 
-HERE = Path(__file__).resolve().parent
+HERE = Path(__file__).resolve().parent / "probe"
 SYSTEM_PYTHON = "/usr/bin/python3"
 """Debian's own: the toolkits' bindings belong to it."""
 
