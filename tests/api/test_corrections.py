@@ -129,7 +129,7 @@ def test_a_reading_is_corrected_with_its_reason_and_back_again(client, study):
         (3, "MiB", "does not measure"),
         (3, "parsec", "unknown unit"),
         (1e7, "s", "cannot be"),
-        (-1, "s", "greater than or equal to 0"),
+        (-1, "s", "negative"),
     ],
 )
 def test_a_correction_that_cannot_be_changes_nothing(client, study, value, unit, says):

@@ -105,9 +105,11 @@ def test_what_is_busy_beside_the_measurement_is_named_and_the_probe_is_not():
             processes=["\n".join(before), "\n".join(after)],
             clock_ticks="100\n",
             probe_pid="9\n",
+            pressure=recorded("pressure", "busy"),
         ),
     )
     assert account.conditions["background"] == "indexer"
+    assert account.conditions["pressure"] == "12 %"
     assert account.facts["busy"] == {"indexer": pytest.approx(0.5)}
 
 

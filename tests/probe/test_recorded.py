@@ -35,6 +35,7 @@ from haremile_probe.parsers.packages import (
     parse_update_lines,
 )
 from haremile_probe.parsers.path_values import parse_path_values
+from haremile_probe.parsers.pressure import parse_pressure
 from haremile_probe.parsers.service_manager import parse_boot_times, parse_units
 from haremile_probe.parsers.sessions import parse_session
 from haremile_probe.parsers.walk import parse_walk
@@ -57,6 +58,7 @@ SOURCES = {
     "package-lines": parse_package_lines,
     "pacman-local": parse_pacman_local,
     "path-values": parse_path_values,
+    "pressure": parse_pressure,
     "rpm-header": parse_rpm_header,
     "service-manager": parse_boot_times,
     "session": parse_session,

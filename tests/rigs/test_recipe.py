@@ -119,9 +119,16 @@ def test_systems_that_are_not_built_say_how(tmp_path):
         rig(tmp_path).check(made({"image": "osterfell-bare"}))
 
 
-def test_ready_is_told_from_inside_where_it_was_built_here_else_by_the_screen():
+def test_ready_is_told_from_inside_where_it_was_built_here_else_by_the_screen(tmp_path):
     assert ready_of({"image": "osterfell-bare"}).rule_text == "said by the system"
     assert "screen quiet 15 s" in ready_of({"image": "/a.raw"}).rule_text
+    kept = ready_of({"image": "/a/varrow.raw"}, tmp_path).keep
+    assert kept == tmp_path / "varrow.ppm"
+    (tmp_path / "varrow.ppm").write_bytes(b"P6\n2 1\n255\n" + bytes(6))
+    like = ready_of({"image": "/a/varrow.raw", "ready": f"screen:{tmp_path}/varrow.ppm"})
+    assert "reference picture" in like.rule_text
+    with pytest.raises(BadInputError, match="no reference picture"):
+        ready_of({"image": "/a/varrow.raw", "ready": f"screen:{tmp_path}/none.ppm"})
     assert "screen quiet 40 s" in ready_of({"image": "/a.raw", "quiet_s": "40"}).rule_text
 
 

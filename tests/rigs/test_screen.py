@@ -42,8 +42,9 @@ class Recorded:
 def test_ready_is_when_the_last_picture_appeared_and_that_picture_is_kept():
     desktop = plain(90)
     frames = [plain(0)] * 4 + [plain(40)] * 4 + [desktop]
-    at, picture = Recorded(frames).watch(ScreenRule(quiet_s=5.0))
+    at, picture, frame = Recorded(frames).watch(ScreenRule(quiet_s=5.0))
     assert at == 4.0
+    assert frame == ppm(desktop)
     assert picture == "cGljdHVyZSA4", "picture 8"
 
 
@@ -94,3 +95,19 @@ def test_what_is_no_picture_is_refused(body):
 def test_pixels_stand_where_they_belong():
     frame = np.arange(2 * 3 * 3, dtype=np.uint8).reshape(2, 3, 3)
     assert np.array_equal(parse_ppm(ppm(frame)), frame)
+
+
+def test_with_a_reference_it_is_ready_when_it_first_looks_like_that_though_something_moves():
+    desktop = plain(90)
+    desktop[100:200, 100:400] = 200
+    clocks = []
+    for number in range(8):  # a clock that never rests would keep any other rule waiting
+        shown = desktop.copy()
+        shown[0:40, 500:600] = 30 * number
+        clocks.append(shown)
+    frames = [plain(0)] * 3 + [plain(90)] * 3 + clocks * 10
+    rule = ScreenRule(quiet_s=15.0, reference=desktop)
+    assert Recorded(frames).watch(rule)[0] == 3.0
+    assert "reference" in rule.text
+    assert Recorded([plain(90)]).watch(rule) is None
+    assert Recorded([plain(90, size=(600, 800))]).watch(rule) is None

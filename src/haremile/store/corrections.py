@@ -170,7 +170,7 @@ class PostgresCorrections:
             known = metric(row.metric)
             if canonical != known.unit:
                 raise BadInputError(f"{unit} does not measure {known.label}: it is in {known.unit}")
-            checked_value(meant, may_be_negative=False)
+            checked_value(meant, may_be_negative=row.metric.startswith("own."))
             check_possible(known, meant, row.conditions)
             before = row.value if row.value_before is None else row.value_before
             self._write(row, reading_id, meant, before, "reading.corrected", reason)

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from peewee import JOIN
 
+from haremile.core.comparison.comparability import OF_THE_HOST
 from haremile.core.comparison.records import RunOutcome
 from haremile.core.comparison.reliability import is_time_out
 from haremile.core.planning.run_sheet import run_sheet
@@ -70,7 +71,8 @@ OUTCOMES = """
     select contender.lane_no, machine.name, run.procedure, run.state, run.block, run.reason,
         run.conditions->>'start' as start, run.conditions->>'app' as app,
         attempt.conditions->>'host_wait' as host_wait,
-        attempt.conditions->>'host_steal' as host_steal
+        attempt.conditions->>'host_steal' as host_steal,
+        attempt.conditions->>'pressure' as pressure
     from run
     left join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join contender on contender.id = run.contender_id
@@ -330,7 +332,7 @@ def _outcome(row: Any) -> RunOutcome:
         start=row.start or "",
         app=row.app or "",
         reason=reason,
-        host_shares=_shares({"host_wait": row.host_wait, "host_steal": row.host_steal}),
+        host_shares=_shares({key: getattr(row, key) for key in OF_THE_HOST}),
     )
 
 

@@ -50,6 +50,9 @@ SESSION_KEYS = (
 BUSY_S = 1.0
 
 
+PRESSURE = "/proc/pressure/cpu"
+
+
 def read_about(sources: Sources) -> None:
     """Everything that conditions are read from: some milliseconds, no program started."""
     sources.file("os-release", "/etc/os-release", "/usr/lib/os-release")
@@ -75,6 +78,8 @@ def read_activity(sources: Sources, pause_s: float = BUSY_S) -> None:
     sources.file("stat", "/proc/stat")
     sources.processes()
     sources.file("uptime", "/proc/uptime")
+    if os.path.exists(sources.path(PRESSURE)):
+        sources.file("pressure", PRESSURE)
     read_command_lines(sources)
 
 

@@ -18,6 +18,7 @@ from haremile_probe.parsers.packages import (
     parse_update_lines,
 )
 from haremile_probe.parsers.path_values import parse_path_values, values_like, whole_number
+from haremile_probe.parsers.pressure import parse_pressure
 from haremile_probe.parsers.process_stats import Process, parse_process_stats
 
 MIB = 2**20
@@ -231,6 +232,9 @@ def _activity(account: Account) -> None:
     records = account.all("processes")[:2]
     looks = [account.parsed("processes", parse_process_stats, r.text) for r in records]
     ticks = account.read("clock-ticks", lambda text: whole_number(text, "clock ticks"))
+    waited = account.read("pressure", parse_pressure) if account.text("pressure") else None
+    if waited is not None:
+        account.condition("pressure", "%.0f %%" % (100 * waited))
     times = [account.parsed("stat", parse_cpu_time, r.text) for r in account.all("stat")[:2]]
     if len(times) == 2 and times[0] and times[1]:
         first, last = times[0], times[1]

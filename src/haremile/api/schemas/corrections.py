@@ -31,7 +31,7 @@ class DeletedOut(BaseModel):
 class CorrectionIn(BaseModel):
     """A value in its unit as written, and why it stands in another's place."""
 
-    value: Number = Field(ge=0, le=MOST_VALUE)
+    value: Number = Field(ge=-MOST_VALUE, le=MOST_VALUE)
     unit: Text
     reason: Text
 

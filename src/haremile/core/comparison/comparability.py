@@ -61,6 +61,7 @@ RULES: dict[str, Rule] = {
     "probe_version": Rule(_N, _W, "measure all with one version of the probe"),
     "host_load": Rule(_N, _N, "keep the host quiet while guests are measured"),
     "host_wait": Rule(_W, _N, "plan the disturbed runs again while the host is quiet"),
+    "pressure": Rule(_W, _N, "plan the disturbed runs again while the machine is quiet"),
     "host_steal": Rule(_W, _N, "plan the disturbed runs again while the host's host is quiet"),
 }
 
@@ -149,8 +150,8 @@ def fair_start(lanes: Lanes, overrides: Mapping[str, str] | None = None) -> tupl
     return tuple(found for found in every if found.grade is not Grade.SAME)
 
 
-OF_THE_HOST = ("host_wait", "host_steal")
-"""Shares of a run by which it is told that the host had other work, or was given less."""
+OF_THE_HOST = ("host_wait", "host_steal", "pressure")
+"""Shares by which it is told that host or machine had other work, or was given less."""
 
 LEAST_DISTURBED = 0.10
 TIMES_CALM = 3.0

@@ -39,10 +39,13 @@ KEYS: dict[str, str] = {
     "probe_version": "probe version",
     "host_load": "load of the host",
     "host_wait": "time for which work waited for a processor of the host",
+    "pressure": "time for which work waited for a processor just before the run",
     "host_steal": "processor time that the host's own host gave to others",
 }
 
-OF_THE_RUN = frozenset({"boot_no", "since_boot", "host_load", "host_wait", "host_steal"})
+OF_THE_RUN = frozenset(
+    {"boot_no", "since_boot", "host_load", "host_wait", "host_steal", "pressure"}
+)
 """Keys that differ from run to run; they are kept with the run and do not split a lane."""
 
 

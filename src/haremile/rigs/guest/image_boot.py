@@ -107,7 +107,7 @@ class ImageBoots:
     def boot(self, guest: GuestMachine, order: RunOrder, report_phase: ReportPhase) -> Boot:
         """One boot of that machine."""
         recipe = order.install.recipe
-        ready = ready_of(recipe)
+        ready = ready_of(recipe, self._root / "ready")
         if order.procedure != "boot" and not isinstance(ready, ByProbe):
             raise BadInputError(f"nothing inside this system can do {order.procedure}")
         plan = ImageBootPlan(

@@ -3,11 +3,12 @@
 import socket
 import time
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Protocol
 
 from haremile.errors import BadInputError, GuestDiedError, GuestHungError
 from haremile.rigs.guest.machine import GuestMachine
-from haremile.rigs.guest.screen import ScreenRule, await_quiet
+from haremile.rigs.guest.screen import Frame, ScreenRule, await_quiet, parse_ppm
 from haremile_probe.wire import Evidence, Record, RecordReader
 
 AGAIN_S = 0.1
@@ -98,9 +99,11 @@ class ByPort:
 
 @dataclass(frozen=True)
 class ByScreen:
-    """Nothing changes on its screen any more. Less sure than a sign from inside."""
+    """Nothing changes on its screen any more, or it looks like a reference picture. Less sure than
+    a sign from inside. The picture that it was ready with is left at `keep`, to be one."""
 
     rule: ScreenRule
+    keep: Path | None = None
 
     @property
     def rule_text(self) -> str:
@@ -118,12 +121,16 @@ class ByScreen:
         found = await_quiet(guest, self.rule, is_over)
         if found is None:
             raise GuestHungError("its screen never was lit and quiet long enough")
-        at, picture = found
+        at, picture, frame = found
+        if self.keep is not None and self.rule.reference is None:
+            self.keep.parent.mkdir(parents=True, exist_ok=True)
+            self.keep.write_bytes(frame)
         return Ready(at, "screen", (Evidence("ready-picture.png;base64", picture),))
 
 
-def ready_way(text: str, quiet_s: float) -> ReadyWay:
-    """The way that a recipe states: ``probe``, ``serial:TEXT``, ``port:22`` or ``screen``.
+def ready_way(text: str, quiet_s: float, keep: Path | None = None) -> ReadyWay:
+    """The way that a recipe states: ``probe``, ``serial:TEXT``, ``port:22``, ``screen``, or
+    ``screen:FILE`` with the reference picture (PPM) that it has to look like.
 
     Raises
     ------
@@ -136,9 +143,20 @@ def ready_way(text: str, quiet_s: float) -> ReadyWay:
         return BySerial(rest)
     if kind == "port" and rest.isdecimal() and 0 < int(rest) < 65536:
         return ByPort(int(rest))
-    if kind == "screen" and not rest:
-        return ByScreen(ScreenRule(quiet_s))
-    raise BadInputError(f"ready is told by probe, serial:TEXT, port:NUMBER or screen; not {text}")
+    if kind == "screen":
+        reference = _reference(Path(rest)) if rest else None
+        return ByScreen(ScreenRule(quiet_s, reference=reference), keep)
+    raise BadInputError(
+        f"ready is told by probe, serial:TEXT, port:NUMBER, screen or screen:FILE; not {text}"
+    )
+
+
+def _reference(path: Path) -> Frame:
+    """The picture that a screen has to look like. Raises BadInputError."""
+    try:
+        return parse_ppm(path.read_bytes())
+    except (OSError, ValueError) as error:
+        raise BadInputError(f"no reference picture {path}: {error}") from None
 
 
 def _text(record: Record) -> str:

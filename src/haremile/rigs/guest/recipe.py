@@ -7,7 +7,7 @@
 | ``bus`` | virtio, sata, ide, nvme or scsi |
 | ``firmware`` | bios or uefi |
 | ``keep`` | ``yes``: disk changes stay; else they are thrown away |
-| ``ready`` | probe, serial:TEXT, port:NUMBER or screen |
+| ``ready`` | probe, serial:TEXT, port:NUMBER, screen, or screen:FILE (a picture that it has to look like) |
 | ``quiet_s`` | how long the screen has to keep still (15) |
 | ``ready_limit_s``, ``off_limit_s`` | how long is waited (600, 120) |
 | ``then`` | what the probe inside is asked after a boot, parted by ``;``: ``idle --window 10; launch:Coppicer`` |
@@ -95,10 +95,13 @@ def image_spec(
     )
 
 
-def ready_of(recipe: Recipe) -> ReadyWay:
-    """How it is told that the system is ready: from inside where it was built here."""
+def ready_of(recipe: Recipe, folder: Path | None = None) -> ReadyWay:
+    """How it is told that the system is ready: from inside where it was built here. The picture of
+    a screen that was ready is left in `folder`."""
     usual = "probe" if recipe.get("image", "") in BUILT else "screen"
-    return ready_way(recipe.get("ready", usual), float(whole(recipe, "quiet_s", QUIET_S)))
+    keep = folder and folder / f"{Path(recipe.get('image', '')).stem}.ppm"
+    quiet_s = float(whole(recipe, "quiet_s", QUIET_S))
+    return ready_way(recipe.get("ready", usual), quiet_s, keep)
 
 
 def medium_of(recipe: Recipe) -> str:

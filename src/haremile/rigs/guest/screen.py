@@ -3,7 +3,7 @@
 import base64
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Protocol
 
 import numpy as np
@@ -18,6 +18,12 @@ LEAST_LIT = 0.3
 LEAST_LINES = 3
 MOST_LINE_HEIGHT = 48
 LEAST_CHANGED = 0.003
+MOST_UNLIKE = 0.02
+"""Share of the pixels in which a screen may differ from the reference picture: a clock, a caret."""
+
+HOLDS_S = 1.0
+"""For so long it has to be like the reference."""
+
 STEP = 12
 """By how much a colour has to differ to count as changed, of 255."""
 
@@ -25,15 +31,18 @@ STEP = 12
 @dataclass(frozen=True)
 class ScreenRule:
     """When a screen counts as ready: lit or with lines of text, and nothing changed on it for
-    `quiet_s`."""
+    `quiet_s`; or, where there is a `reference` picture, when it first looks like that."""
 
     quiet_s: float = 15.0
     least_lit: float = LEAST_LIT
     least_changed: float = LEAST_CHANGED
+    reference: Frame | None = field(default=None, compare=False)
 
     @property
     def text(self) -> str:
         """The rule as a condition value."""
+        if self.reference is not None:
+            return f"screen like its reference picture, but for {MOST_UNLIKE:.0%}"
         return (
             f"screen quiet {self.quiet_s:g} s, {self.least_lit:.0%} lit or text, "
             f"changes from {self.least_changed:.1%}"
@@ -54,18 +63,29 @@ class ScreenWatch:
         A frame of another size counts as changed: the resolution was switched.
         """
         seen = sampled(frame)
-        if self._last is None or self._share(seen) > self._rule.least_changed:
+        if self._rule.reference is not None:
+            return self._is_like(at_s, seen, sampled(self._rule.reference))
+        if changed_share(self._last, seen) > self._rule.least_changed:
             self.changed_at, self._last = at_s, seen
         is_lit = lit_share(seen) >= self._rule.least_lit or text_lines(frame) >= LEAST_LINES
         if not is_lit or self.changed_at is None:
             return False
         return at_s - self.changed_at >= self._rule.quiet_s
 
-    def _share(self, seen: Frame) -> float:
-        if self._last is None or self._last.shape != seen.shape:
-            return 1.0
-        apart = np.abs(seen.astype(np.int16) - self._last.astype(np.int16)).max(axis=2) > STEP
-        return float(apart.mean())
+    def _is_like(self, at_s: float, seen: Frame, reference: Frame) -> bool:
+        if changed_share(reference, seen) > MOST_UNLIKE:
+            self.changed_at = None
+            return False
+        self.changed_at = at_s if self.changed_at is None else self.changed_at
+        return at_s - self.changed_at >= HOLDS_S
+
+
+def changed_share(before: Frame | None, seen: Frame) -> float:
+    """Share of the pixels that differ; all of another size, or of none."""
+    if before is None or before.shape != seen.shape:
+        return 1.0
+    apart = np.abs(seen.astype(np.int16) - before.astype(np.int16)).max(axis=2) > STEP
+    return float(apart.mean())
 
 
 def sampled(frame: Frame) -> Frame:
@@ -116,23 +136,23 @@ def await_quiet(
     is_over: Callable[[], bool],
     clock: Callable[[], float] = time.monotonic,
     sleep: Callable[[float], object] = time.sleep,
-) -> tuple[float, str] | None:
+) -> tuple[float, str, bytes] | None:
     """Watch until the screen is ready.
 
     Returns
     -------
-    (float, str) or None
-        When its last picture appeared (seconds of the clock), and that picture (PNG, base64); None
-        where it was over first.
+    (float, str, bytes) or None
+        When its last picture appeared (seconds of the clock), that picture (PNG, base64), and the
+        newest one (PPM), which may serve as a reference; None where it was over first.
     """
     watch, picture = ScreenWatch(rule), ""
     kept_for: float | None = None
     while not is_over():
-        at = clock()
-        is_ready = watch.add(at, parse_ppm(screen.frame()))
+        at, frame = clock(), screen.frame()
+        is_ready = watch.add(at, parse_ppm(frame))
         if watch.changed_at is not None and kept_for != watch.changed_at:
             picture, kept_for = base64.b64encode(screen.picture()).decode(), watch.changed_at
         if is_ready and watch.changed_at is not None:
-            return watch.changed_at, picture
+            return watch.changed_at, picture, frame
         sleep(max(0.0, EVERY_S - (clock() - at)))
     return None
