@@ -7,10 +7,9 @@ from peewee import JOIN
 
 from haremile.core.records.library import Noun, renamed_machine, renamed_system
 from haremile.core.records.study import Install, Machine, System
-from haremile.store.database import connected
+from haremile.store.database import connected, rows_of
 from haremile.store.events import note_act
 from haremile.store.rows import (
-    AliasRow,
     DistributionRow,
     HostRow,
     InstallRow,
@@ -18,6 +17,13 @@ from haremile.store.rows import (
     SystemRow,
     database,
 )
+
+ALIASES = """
+    select alias.noun, alias.name as before, coalesce(system.name, machine.name) as name
+    from alias
+    left join system on alias.noun = 'system' and system.id = alias.thing
+    left join machine on alias.noun = 'machine' and machine.id = alias.thing
+"""
 
 
 class PostgresLibrary:
@@ -77,13 +83,8 @@ class PostgresLibrary:
     @connected
     def aliases(self) -> dict[tuple[Noun, str], str]:
         """The present name of everything that had another before."""
-        found: dict[tuple[Noun, str], str] = {}
-        for noun in Noun:
-            names = {row.id: row.name for row in _TABLES[noun].select()}
-            for row in AliasRow.select().where(AliasRow.noun == noun):
-                if row.thing in names:
-                    found[noun, row.name] = names[row.thing]
-        return found
+        rows = rows_of(ALIASES)
+        return {(Noun(row.noun), row.before): row.name for row in rows}
 
 
 def installs_query() -> Any:  # peewee's queries carry no types
@@ -116,9 +117,6 @@ def install_of(row: InstallRow) -> Install:
         recipe=row.recipe,
         id=row.id,
     )
-
-
-_TABLES: Mapping[Noun, Any] = {Noun.SYSTEM: SystemRow, Noun.MACHINE: MachineRow}
 
 
 def _system(system: System) -> SystemRow:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from uuid import UUID
 
-from haremile.core.records.library import Noun
+from haremile.core.records.library import Aliases, Noun
 from haremile.core.records.study import (
     Contender,
     Install,
@@ -235,24 +235,17 @@ class Intake:
             raise BadInputError("no file was given")
         found: list[Brought] = []
         faults: list[str] = []
+        known = self._library.aliases()
         for name, body in files:
             meant = self._meaning(body, column_map)
             try:
-                found += map(self._renamed, parse_brought(name, body, self._rows_read, meant))
+                parts = parse_brought(name, body, self._rows_read, meant)
+                found += [_renamed(one, known) for one in parts]
             except BadInputError as error:
                 faults.append(str(error))
         if faults:
             raise BadInputError("nothing was taken in.\n" + "\n".join(faults[:20]))
         return found
-
-    def _renamed(self, one: Brought) -> Brought:
-        """Under the present names of what was called otherwise before."""
-        known = self._library.aliases()
-        if one.capture is not None:
-            system = known.get((Noun.SYSTEM, one.capture.system), one.capture.system)
-            machine = known.get((Noun.MACHINE, one.capture.machine), one.capture.machine)
-            return replace(one, capture=replace(one.capture, system=system, machine=machine))
-        return replace(one, lines=renamed_lines(one.lines, known))
 
     def _rows_read(self, rows: int, of: int) -> None:
         self._progress("read", rows, of)
@@ -349,6 +342,15 @@ class Intake:
         if is_new and contender is not None:
             self._library.note_machine(contender.install.machine.name, facts_of(capture))
         return is_new
+
+
+def _renamed(one: Brought, known: Aliases) -> Brought:
+    """Under the present names of what was called otherwise before."""
+    if one.capture is not None:
+        system = known.get((Noun.SYSTEM, one.capture.system), one.capture.system)
+        machine = known.get((Noun.MACHINE, one.capture.machine), one.capture.machine)
+        return replace(one, capture=replace(one.capture, system=system, machine=machine))
+    return replace(one, lines=renamed_lines(one.lines, known))
 
 
 def _notes(one: Brought) -> tuple[str, ...]:
