@@ -38,7 +38,7 @@ MANAGERS: dict[str, tuple[str, ...]] = {
     "none": (),
     "openbox": ("openbox", "--sm-disable"),
     "icewm": ("icewm",),
-    "metacity": ("metacity", "--sm-disable"),
+    "metacity": ("metacity", "--sm-disable", "--no-composite"),
 }
 BUSY = "while True: pass"
 

@@ -27,6 +27,7 @@ def test_the_list_says_what_each_study_answers_and_finds(open_page, sample):
 
 def test_a_plan_is_told_what_it_will_tell_while_it_is_typed(open_page, sample):
     page = open_page("/studies")
+    expect(page.locator("a.study").first).to_be_visible()
     page.keyboard.press("n")
     for name in ("Varrow 12 Tarnwick", "Marlstone 26.1 Mossgate"):
         page.get_by_role("checkbox", name=f"{name} on One-gig guest").press("Space")
