@@ -52,3 +52,22 @@ def test_a_plan_is_duplicated(open_page, bench):
     expect(page.get_by_role("heading", level=1)).to_have_text("Which is lighter now?")
     states = {one.title: one.state for one in bench.studies.digests()}
     assert states["Which is lighter now?"] is StudyState.PLANNED
+
+
+def test_anything_is_found_by_its_name_from_any_page(open_page, sample):
+    page = open_page("/methods")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    page.keyboard.press("/")
+    asked = page.get_by_role("combobox", name="Find a study, system, machine or page")
+    expect(asked).to_be_focused()
+    page.keyboard.type("quillfern 9")
+    expect(page.get_by_role("option", name="Quillfern 9-rc Tarnwick")).to_be_visible()
+    asked.fill("field-kit board")
+    expect(page.get_by_role("option").first).to_contain_text("Field-kit board")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("Field-kit board")
+    page.keyboard.press("/")
+    asked.fill("nothing of the kind")
+    expect(page.get_by_text("Nothing is called so.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)

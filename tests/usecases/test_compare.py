@@ -1,7 +1,8 @@
 import threading
 
+from haremile.store.rows import StudyAnswerRow
 from haremile.usecases import compare as module
-from haremile.usecases.compare import study_findings
+from haremile.usecases.compare import kept_findings, refresh_answer, study_findings
 from haremile.usecases.import_readings import import_study
 
 ROWS = [
@@ -61,3 +62,14 @@ def test_who_asks_while_they_are_calculated_waits_for_them(bench, monkeypatch):
     second.join(60)
     assert len(calculated) == 1
     assert found[0] is found[1]
+
+
+def test_what_a_study_answers_is_kept_again_though_its_findings_are_known(bench):
+    study = import_study(bench.studies, bench.readings, "Which?", BODY)
+    kept_findings(bench.studies, bench.readings, study.id)
+    (first,) = bench.studies.digests()
+    assert first.is_current
+    StudyAnswerRow.delete().execute()  # as where a copy of the book from before was put in place
+    refresh_answer(bench.studies, bench.readings, study.id)
+    (again,) = bench.studies.digests()
+    assert (again.answer, again.is_current) == (first.answer, True)

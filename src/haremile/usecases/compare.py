@@ -79,6 +79,19 @@ def kept_findings(
     return found
 
 
+def refresh_answer(studies: StudyRepository, readings: ReadingRepository, study_id: UUID) -> None:
+    """Keep what a study answers now, also where its findings are known already.
+
+    Raises
+    ------
+    NotFoundError
+        If there is no such study.
+    """
+    event_id, _ = studies.last_change(study_id)
+    found = kept_findings(studies, readings, study_id)
+    studies.keep_answer(study_id, event_id, answer_of(found.findings))
+
+
 def _known_since(since: tuple[object, ...]) -> KeptFindings | None:
     """What was calculated of this state; the guard is held."""
     known = _kept.get(_known.get(since, b""))

@@ -1,14 +1,18 @@
 import { styled, useColorScheme } from '@mui/material/styles'
 import useMediaQuery from '@mui/material/useMediaQuery'
+import { useState } from 'react'
 import { NavLink, Link, Outlet, useNavigate } from 'react-router'
 
 import { HEADING } from '@/theme/theme'
 import { KeyHint } from '@/ui/KeyHint'
 import { Plain } from '@/ui/kit'
+import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 
 import { Overheard } from './Overheard'
 import { PAGES } from './pages'
+
+const Finder = later(() => import('./Finder').then((module) => module.Finder), 'dialog')
 
 const Head = styled('header')({
   display: 'flex',
@@ -48,6 +52,7 @@ export function Shell() {
   const systemIsDark = useMediaQuery('(prefers-color-scheme: dark)')
   const isDark = mode === 'dark' || (mode === 'system' && systemIsDark)
   const navigate = useNavigate()
+  const [isFinding, setFinding] = useState(false)
   const turn = () => setMode(isDark ? 'light' : 'dark')
   useShortcuts([
     ...PAGES.map(({ path, key, says }) => ({
@@ -57,6 +62,7 @@ export function Shell() {
       run: () => void navigate(`/${path}`),
     })),
     { key: 'L', shown: '⇧ L', says: isDark ? 'Light' : 'Dark', run: turn },
+    { key: '/', says: 'Find a study, system, machine or page', run: () => setFinding(true) },
     { key: '?', says: 'These keys', run: () => undefined },
   ])
   return (
@@ -73,6 +79,10 @@ export function Shell() {
           ))}
         </nav>
         <div className="right">
+          <Plain onClick={() => setFinding(true)}>
+            Find
+            <KeyHint name="/" />
+          </Plain>
           <Plain onClick={turn}>
             {isDark ? 'Light' : 'Dark'}
             <KeyHint name="⇧ L" />
@@ -84,6 +94,7 @@ export function Shell() {
         </div>
       </Head>
       <Overheard />
+      {isFinding && <Finder pages={PAGES} onClose={() => setFinding(false)} />}
       <Outlet />
     </>
   )

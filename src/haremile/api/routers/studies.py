@@ -40,7 +40,13 @@ from haremile.core.records.study import (
 )
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import write_readings
-from haremile.usecases.compare import MOST_KEPT, KeptFindings, kept_findings, study_findings
+from haremile.usecases.compare import (
+    MOST_KEPT,
+    KeptFindings,
+    kept_findings,
+    refresh_answer,
+    study_findings,
+)
 from haremile.usecases.export_readings import export_lines
 from haremile.usecases.outlook import Outlook, outlook
 from haremile.usecases.plan import (
@@ -286,7 +292,7 @@ def _answers_anew(bench: BenchParts, stale: list[UUID]) -> None:
         try:
             for study_id in stale:
                 with suppress(HareMileError):  # told where the study itself is opened
-                    kept_findings(bench.studies, bench.readings, study_id)
+                    refresh_answer(bench.studies, bench.readings, study_id)
         finally:
             _answering.release()
 
