@@ -109,7 +109,7 @@ export function ClaimDialog({ system, onClose }: { system: string; onClose: () =
           <Button
             type="submit"
             variant="contained"
-            disabled={!(Number(value) > 0) || !source.trim() || add.isPending}
+            disabled={!unit || !(Number(value) > 0) || !source.trim() || add.isPending}
           >
             Note it
           </Button>

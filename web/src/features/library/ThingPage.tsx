@@ -94,7 +94,6 @@ function Known({ noun, page }: { noun: Noun; page: LibraryPage }) {
           <Button
             variant="outlined"
             color="inherit"
-            disabled={change.isPending}
             onClick={thing.is_put_away ? () => change.mutate({ is_put_away: false }) : putAway}
           >
             {thing.is_put_away ? 'Bring back' : 'Put away'}

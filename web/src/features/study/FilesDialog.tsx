@@ -74,10 +74,7 @@ function FileTable({ study, files }: { study: Study; files: readonly Schemas['Fi
                 <TableCell align="right">{file.runs}</TableCell>
                 <TableCell align="right">{file.readings}</TableCell>
                 <TableCell align="right">
-                  <LinkButton
-                    disabled={change.isPending}
-                    onClick={() => change.mutate({ file: file.id, isPutAway: !file.put_away_at })}
-                  >
+                  <LinkButton onClick={() => change.mutate({ file: file.id, isPutAway: !file.put_away_at })}>
                     {file.put_away_at ? 'Bring back' : 'Put away'}
                   </LinkButton>
                 </TableCell>
