@@ -7,6 +7,7 @@ import { useNavigate } from 'react-router'
 
 import { studiesQuery } from '@/api/queries'
 import { thingsQuery } from '@/features/library/library'
+import { holdsAll } from '@/format/typed'
 
 import { placesOf } from './places'
 
@@ -34,12 +35,9 @@ export function Finder({ pages, onClose }: Props) {
           groupBy={(place) => place.kind}
           getOptionLabel={(place) => place.name}
           getOptionKey={(place) => place.to}
-          filterOptions={(found, { inputValue }) => {
-            const words = inputValue.toLowerCase().split(/\s+/).filter(Boolean)
-            return found
-              .filter((place) => words.every((word) => place.words.includes(word)))
-              .slice(0, MOST_SHOWN)
-          }}
+          filterOptions={(found, { inputValue }) =>
+            found.filter((place) => holdsAll(place.words, inputValue)).slice(0, MOST_SHOWN)
+          }
           noOptionsText="Nothing is called so."
           onChange={(_, place) => {
             if (!place) return

@@ -88,6 +88,9 @@ export const PanelTop = styled('div')({
   '& .spread': { marginLeft: 'auto' },
 })
 
+/** A paragraph below a panel's top, as far in as that. */
+export const Inset = styled('p')({ padding: '0 16px' })
+
 /** The finding, read from two metres. */
 export const Headline = styled('p')({
   font: `700 28px/1.15 ${HEADING}`,

@@ -9,7 +9,7 @@ import { useState } from 'react'
 
 import { amount, figure } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
-import { LinkButton, PanelTop, Sheet, Soft, SoftSmall } from '@/ui/kit'
+import { Inset, LinkButton, PanelTop, Sheet, Soft, SoftSmall } from '@/ui/kit'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Tag } from '@/ui/Tag'
@@ -53,11 +53,11 @@ export function Claims({ system, claims }: { system: string; claims: readonly Cl
         </Button>
       </PanelTop>
       {shown.length === 0 && (
-        <p style={{ padding: '0 16px' }}>
+        <Inset>
           {isAway
             ? 'None was taken out.'
             : 'None yet. A claim beside a measurement tells whether it is kept.'}
-        </p>
+        </Inset>
       )}
       {shown.length > 0 && (
         <TableContainer>
@@ -99,11 +99,11 @@ export function Claims({ system, claims }: { system: string; claims: readonly Cl
         </TableContainer>
       )}
       {(away > 0 || isAway) && (
-        <p style={{ padding: '0 16px' }}>
+        <Inset>
           <LinkButton onClick={() => setAway(!isAway)}>
             {isAway ? 'Show the claims that hold' : `Show ${away} taken out`}
           </LinkButton>
-        </p>
+        </Inset>
       )}
       {isAdding && <ClaimDialog system={system} onClose={() => setAdding(false)} />}
       {out && (

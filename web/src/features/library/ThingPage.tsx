@@ -11,7 +11,7 @@ import { Link, useParams } from 'react-router'
 
 import { moment } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
-import { Actions, LinkButton, Main, PanelTop, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
+import { Actions, Inset, LinkButton, Main, PanelTop, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
 import { later } from '@/ui/later'
 import { LineDialog } from '@/ui/LineDialog'
 import { useShortcuts } from '@/ui/shortcuts'
@@ -234,7 +234,7 @@ const Studies = ({ page }: { page: LibraryPage }) => (
       <h2>Studies</h2>
       <Soft>in which it takes part</Soft>
     </PanelTop>
-    {page.studies.length === 0 && <p style={{ padding: '0 16px' }}>In none yet.</p>}
+    {page.studies.length === 0 && <Inset>In none yet.</Inset>}
     <ul>
       {page.studies.map((study) => (
         <li key={study.id}>

@@ -1,3 +1,4 @@
+import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
 
 import { outlookQuery } from '@/api/queries'
@@ -6,6 +7,8 @@ import { amount, count, duration } from '@/format/numbers'
 import { Box, Soft, SoftSmall, Working } from '@/ui/kit'
 
 import type { Plan } from './planForm'
+
+const Told = styled('p')({ margin: '6px 0' })
 
 type Line = Schemas['OutlookLine']
 
@@ -19,12 +22,12 @@ export function OutlookBox({ plan }: { plan: Plan | null }) {
       {found.isFetching && <Working role="status" aria-label="Working it out" />}
       {found.error && <p>{found.error.message}</p>}
       {found.data?.lines.map((line) => (
-        <p key={`${line.found.machine} ${line.label}`} style={{ margin: '6px 0' }}>
+        <Told key={`${line.found.machine} ${line.label}`}>
           {line.label}
           <SoftSmall>, {line.found.machine}</SoftSmall>
           <br />
           {said(line)}
-        </p>
+        </Told>
       ))}
       {found.data && <Cost outlook={found.data} />}
     </Box>

@@ -1,4 +1,5 @@
 import type { StudyDigest } from '@/api/types'
+import { holdsAll } from '@/format/typed'
 
 export type Order = 'newest' | 'title' | 'machine'
 
@@ -10,7 +11,6 @@ const words = (study: StudyDigest) =>
   [study.title, study.answer?.headline, study.answer?.about, ...study.contenders, ...study.machines]
     .filter(Boolean)
     .join(' ')
-    .toLowerCase()
 
 const ORDERS: Record<Order, (a: StudyDigest, b: StudyDigest) => number> = {
   newest: (a, b) => b.created_at.localeCompare(a.created_at),
@@ -20,9 +20,8 @@ const ORDERS: Record<Order, (a: StudyDigest, b: StudyDigest) => number> = {
 
 /** The studies that hold every word that was typed and stand where it was asked for, in the order asked for. */
 export function chosen(studies: readonly StudyDigest[], choice: Choice): StudyDigest[] {
-  const asked = choice.typed.toLowerCase().split(/\s+/).filter(Boolean)
   return studies
     .filter((study) => !choice.state || study.state === choice.state)
-    .filter((study) => asked.every((word) => words(study).includes(word)))
+    .filter((study) => holdsAll(words(study), choice.typed))
     .sort(ORDERS[choice.order])
 }
