@@ -17,6 +17,7 @@ from haremile.formats.probe_archive import NAME, read_probe_archive
 from haremile.rigs.enrolled import EnrolledRig
 from haremile.rigs.guest.accelerator import AcceleratorProof
 from haremile.rigs.guest.build import GuestImages
+from haremile.rigs.guest.images import HostImages
 from haremile.rigs.guest.rig import GuestRig
 from haremile.rigs.local import LocalRig
 from haremile.rigs.probe_words import probe_job
@@ -37,8 +38,10 @@ from haremile.store.studies import PostgresStudyRepository
 from haremile.store.things import PostgresThings
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
+from haremile.usecases.guests import Proofs
 from haremile.usecases.import_readings import quietly
 from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
+from haremile.usecases.outlook import Outlooks
 from haremile.usecases.ports import MachineJob, Progress, Rig
 from haremile.usecases.precision import PrecisionWatch
 from haremile.usecases.runner import StudyRunner
@@ -155,7 +158,9 @@ class Bench:
     corrections: PostgresCorrections
     column_maps: PostgresColumnMaps
     things: PostgresThings
-    past: PostgresPastRuns
+    outlooks: Outlooks
+    images_here: HostImages
+    proofs: Proofs
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""
@@ -215,7 +220,9 @@ def wire(settings: Settings, url: str) -> Bench:
         corrections=PostgresCorrections(events),
         column_maps=PostgresColumnMaps(),
         things=PostgresThings(),
-        past=PostgresPastRuns(),
+        images_here=HostImages(settings.guests),
+        proofs=Proofs(guest_rig, studies),
+        outlooks=Outlooks(PostgresPastRuns(), events.last_id),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),

@@ -1,6 +1,7 @@
 import pytest
 
-from haremile.core.records.study import PrecisionPlan, RunState, StudyState
+from haremile.core.records.precision import PrecisionPlan
+from haremile.core.records.study import RunState, StudyState
 from haremile.errors import BadInputError, RunFailedError
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.plan import checked_plan

@@ -14,11 +14,12 @@ from starlette.types import Message, Receive
 from haremile.core.records.bounds import checked_text
 from haremile.errors import BadInputError
 
-KIB, MIB = 2**10, 2**20
+KIB, MIB, GIB = 2**10, 2**20, 2**30
 ORDINARY = 64 * KIB
 LIMITS = (
     (re.compile(r"/api/studies/(import|[^/]+/intake(/preview)?)"), 64 * MIB),
     (re.compile(r"/api/rigs/captures"), 32 * MIB),
+    (re.compile(r"/api/images/upload"), 64 * GIB),
     (re.compile(r"/enter"), 4 * KIB),
 )
 """Bytes that a request to these paths may hold; to all others `ORDINARY`."""

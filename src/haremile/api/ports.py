@@ -7,14 +7,16 @@ from uuid import UUID
 from haremile.formats.column_map import ColumnMap
 from haremile.usecases.access import AccessRepository
 from haremile.usecases.enrolled import EnrolledMachines
+from haremile.usecases.guests import Proofs
 from haremile.usecases.intake import File, IntakeItem, IntakeResult
+from haremile.usecases.outlook import Outlooks
 from haremile.usecases.ports import (
     ColumnMaps,
     Corrections,
     EventLog,
+    Images,
     Library,
     MachineQueue,
-    PastRuns,
     Progress,
     ReadingRepository,
     RunQueue,
@@ -100,8 +102,16 @@ class BenchParts(Protocol):
         """What is known of systems and machines."""
 
     @property
-    def past(self) -> PastRuns:
-        """What past runs tell of the next ones."""
+    def images_here(self) -> Images:
+        """Images from which guests can be made."""
+
+    @property
+    def proofs(self) -> Proofs:
+        """Boots that count for nothing."""
+
+    @property
+    def outlooks(self) -> Outlooks:
+        """What a plan will tell, before its first run."""
 
     @property
     def column_maps(self) -> ColumnMaps:

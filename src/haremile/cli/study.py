@@ -15,7 +15,8 @@ from haremile.cli.session import bench, say
 from haremile.core.records.bounds import checked_text
 from haremile.core.records.interim_looks import parse_interim_looks
 from haremile.core.records.margin import Margin
-from haremile.core.records.study import PrecisionPlan, Study
+from haremile.core.records.precision import PrecisionPlan
+from haremile.core.records.study import Study
 from haremile.errors import BadInputError, NotFoundError
 from haremile.rigs.guest.build import build_guests
 from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image

@@ -8,7 +8,7 @@ from uuid import UUID
 from uuid_utils.compat import uuid7
 
 from haremile.core.records.metrics import metric
-from haremile.core.records.procedures import PROCEDURES, procedure_of
+from haremile.core.records.procedures import ON_ANY_MACHINE, procedure_of
 from haremile.core.simulation.machine import (
     LaneTruth,
     simulate_launch,
@@ -50,7 +50,7 @@ class SimulatedRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return frozenset(PROCEDURES)
+        return ON_ANY_MACHINE
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Draw one run and let its time pass."""

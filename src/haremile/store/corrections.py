@@ -1,5 +1,6 @@
 """What a person changes of what is kept: names, readings, whole files; what they delete."""
 
+from collections.abc import Sequence
 from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
@@ -118,6 +119,21 @@ class PostgresCorrections:
             if row.title != title:
                 StudyRow.update(title=title).where(StudyRow.id == study_id).execute()
                 self._events.add("study.renamed", study_id, title=title, was=row.title)
+
+    @connected
+    def annotate(self, study_id: UUID, note: str | None, tags: Sequence[str] | None) -> None:
+        """Another note, other tags; what is None stays."""
+        with database.atomic():
+            row = _study(study_id)
+            new_note = row.note if note is None else note
+            new_tags = row.tags if tags is None else list(dict.fromkeys(tags))
+            if (new_note, new_tags) == (row.note, row.tags):
+                return
+            was = {"note": row.note, "tags": ", ".join(row.tags)}
+            changed = {"note": new_note, "tags": ", ".join(new_tags)}
+            StudyRow.update(note=new_note, tags=new_tags).where(StudyRow.id == study_id).execute()
+            facts: dict[str, object] = {"was": was, "is": changed}
+            self._events.add("study.annotated", study_id, None, **facts)
 
     @connected
     def put_study_away(self, study_id: UUID, is_away: bool) -> None:

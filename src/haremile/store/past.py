@@ -1,9 +1,16 @@
-"""What past runs tell of the next ones: how readings scatter, and how long runs take."""
+"""What past runs tell of the next ones: how readings scatter, how long it takes, how it began."""
+
+from collections.abc import Mapping, Sequence
+from uuid import UUID
 
 from haremile.store.database import connected, rows_of
+from haremile.usecases.ports import PastSpread
 
 SPREADS = """
-    select reading.method, install.id as install, count(*) as n, avg(reading.value) as mean,
+    select machine.name as machine, reading.metric, reading.method,
+        coalesce(lane.conditions->>'app', '') as app,
+        coalesce(lane.conditions->>'start', '') as start,
+        count(*) as n, avg(reading.value) as mean,
         coalesce(var_samp(reading.value), 0) as variance
     from reading
     join lane on lane.id = reading.lane_id
@@ -13,13 +20,14 @@ SPREADS = """
     join contender on contender.id = run.contender_id
     join install on install.id = contender.install_id
     join machine on machine.id = install.machine_id
-    where machine.name = %s and reading.metric = %s and run.state = 'done'
+    where machine.name = any(%s) and run.state = 'done'
         and reading.set_aside is null and study.put_away_at is null
-        and (%s::text is null or lane.conditions->>'app' = %s)
-    group by reading.method, study.id, install.id, lane.condition_hash having count(*) > 1
+    group by machine.name, reading.metric, reading.method, lane.conditions->>'app',
+        lane.conditions->>'start', study.id, install.id, lane.condition_hash
+    having count(*) > 1
 """
-TYPICAL = """
-    select percentile_cont(0.5) within group (
+LENGTHS = """
+    select machine.name as machine, run.procedure, percentile_cont(0.5) within group (
         order by extract(epoch from attempt.finished_at - attempt.started_at)
     ) as seconds
     from attempt
@@ -27,8 +35,17 @@ TYPICAL = """
     join contender on contender.id = run.contender_id
     join install on install.id = contender.install_id
     join machine on machine.id = install.machine_id
-    where machine.name = %s and run.procedure = %s and run.state = 'done'
+    where machine.name = any(%s) and run.state = 'done'
         and attempt.finished_at > attempt.started_at
+    group by machine.name, run.procedure
+"""
+BEGINNINGS = """
+    select distinct on (contender.install_id) contender.install_id as install, attempt.conditions
+    from contender
+    join run on run.contender_id = contender.id and run.state = 'done'
+    join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    where contender.install_id = any(%s) and attempt.conditions <> '{}'
+    order by contender.install_id, attempt.id desc
 """
 
 
@@ -36,21 +53,29 @@ class PostgresPastRuns:
     """Looks back over everything that was measured."""
 
     @connected
-    def spreads(
-        self, machine: str, metric: str, application: str | None = None
-    ) -> tuple[str, list[tuple[int, float, float]]]:
-        """The method with the most readings, and of each install in each study the number of
-        readings, their mean and variance."""
-        by_method: dict[str, list[tuple[int, float, float]]] = {}
-        for row in rows_of(SPREADS, machine, metric, application, application):
-            by_method.setdefault(row.method, []).append((row.n, row.mean, row.variance))
-        if not by_method:
-            return "", []
-        method = max(by_method, key=lambda name: sum(n for n, _, _ in by_method[name]))
-        return method, by_method[method]
+    def spreads(self, machines: Sequence[str]) -> list[PastSpread]:
+        """Of each install in each study on these machines, for each measure, how readings lay."""
+        return [
+            PastSpread(
+                row.machine,
+                row.metric,
+                row.method,
+                row.app,
+                row.start,
+                row.n,
+                row.mean,
+                row.variance,
+            )
+            for row in rows_of(SPREADS, list(machines))
+        ]
 
     @connected
-    def typical_s(self, machine: str, procedure: str) -> float | None:
-        """The median length of its runs, seconds; None where there was none."""
-        (row,) = rows_of(TYPICAL, machine, procedure)
-        return None if row.seconds is None else float(row.seconds)
+    def typical_s(self, machines: Sequence[str]) -> dict[tuple[str, str], float]:
+        """The median length of the runs of a machine and a procedure, seconds."""
+        rows = rows_of(LENGTHS, list(machines))
+        return {(row.machine, row.procedure): float(row.seconds) for row in rows}
+
+    @connected
+    def beginnings(self, installs: Sequence[UUID]) -> dict[UUID, Mapping[str, str]]:
+        """The conditions that each install's newest run stated."""
+        return {row.install: row.conditions for row in rows_of(BEGINNINGS, list(installs))}

@@ -72,6 +72,7 @@ class SystemRow(Row):
     edition = TextField(null=True)
     architecture = TextField(null=True)
     facts = _facts()
+    recipe = _facts()
     put_away_at = DateTimeTZField(null=True)
     distribution_id: UUID | None
 
@@ -96,6 +97,7 @@ class MachineRow(Row):
     host = ForeignKeyField(HostRow)
     kind = TextField(constraints=[Check("kind in ('physical', 'virtual', 'simulated')")])
     facts = _facts()
+    profile = BinaryJSONField(index=False, null=True)
     put_away_at = DateTimeTZField(null=True)
 
     class Meta:
@@ -130,6 +132,10 @@ class StudyRow(Row):
     interim_looks = BinaryJSONField(index=False, default=list)
     extensions = BinaryJSONField(index=False, default=list)
     stopping = BinaryJSONField(index=False, null=True)
+    draft = BinaryJSONField(index=False, null=True)
+    run_order = TextField(default="blocks")
+    note = TextField(default="")
+    tags = BinaryJSONField(index=False, default=list)
     created_at = DateTimeTZField(default=now)
     put_away_at = DateTimeTZField(null=True)
     contenders: Iterable["ContenderRow"]

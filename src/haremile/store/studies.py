@@ -1,27 +1,29 @@
 """Studies and their run sheets."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
 from peewee import JOIN
+from pydantic import TypeAdapter
 
 from haremile.core.comparison.comparability import OF_THE_HOST
 from haremile.core.comparison.records import RunOutcome
 from haremile.core.comparison.reliability import is_time_out
-from haremile.core.planning.run_sheet import run_sheet
+from haremile.core.planning.run_sheet import run_sheet, visit_sheet
 from haremile.core.records.conditions import condition_hash
+from haremile.core.records.draft import Draft, Order
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
+from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.study import (
     JOINED_AFTER,
     SET_ASIDE,
     Answer,
     Contender,
     Install,
-    PrecisionPlan,
     Run,
     RunState,
     Study,
@@ -30,10 +32,10 @@ from haremile.core.records.study import (
     install_labels,
     split_procedure,
 )
-from haremile.errors import NotFoundError
+from haremile.errors import ConflictError, NotFoundError
 from haremile.store.database import connected, rows_of
 from haremile.store.events import PROGRESS, PostgresEventLog
-from haremile.store.library import PostgresLibrary, install_of
+from haremile.store.library import PostgresLibrary, install_of, installs_query
 from haremile.store.rows import (
     ContenderRow,
     DistributionRow,
@@ -51,6 +53,7 @@ from haremile.store.rows import (
 from haremile.usecases.ports import StudyDigest, StudyPlan
 
 BATCH = 500
+DRAFT = TypeAdapter(Draft)
 
 
 SHEET = """
@@ -121,29 +124,80 @@ class PostgresStudyRepository:
     def create(self, plan: StudyPlan) -> Study:
         """Keep a new study with its run sheet."""
         with database.atomic():
-            study = StudyRow.create(
-                title=plan.title,
-                state=StudyState.PLANNED,
-                seed=plan.seed,
-                blocks=plan.blocks,
-                procedures=list(plan.procedures),
-                interim_looks=list(plan.interim_looks),
-                stopping=asdict(plan.stopping) if plan.stopping else None,
-            )
-            contenders = {}
-            labels = install_labels(plan.installs)
-            for lane_no, (install, label) in enumerate(
-                zip(plan.installs, labels, strict=True), start=1
-            ):
-                kept = self._library.ensure(install)
-                contenders[lane_no] = ContenderRow.create(
-                    study=study, install=kept.id, lane_no=lane_no, label=label
-                )
-            for key, margin in plan.margins.items():
-                MarginRow.create(study=study, metric=key, share=margin.share, amount=margin.amount)
-            self._write_sheet(study, contenders, 1, plan.blocks)
-            self._events.add("study.planned", study.id, title=plan.title)
+            study = StudyRow.create(**_planned(plan))
+            self._write_plan(study, plan)
         return self.get(study.id)
+
+    @connected
+    def create_draft(self, title: str, draft: Draft) -> Study:
+        """Keep a new study that is not started; an empty one that is there already serves again."""
+        body = DRAFT.dump_python(draft, mode="json")
+        with database.atomic():
+            known = (
+                StudyRow.select()
+                .where(
+                    StudyRow.state == StudyState.DRAFT,
+                    StudyRow.title == "",
+                    StudyRow.draft == body,
+                    StudyRow.put_away_at.is_null(),
+                )
+                .first()
+            )
+            row = known if known is not None and not title else None
+            if row is None:
+                row = StudyRow.create(
+                    title=title,
+                    state=StudyState.DRAFT,
+                    seed=0,
+                    blocks=draft.blocks,
+                    procedures=[],
+                    draft=body,
+                )
+                self._events.add("study.drafted", row.id, title=title)
+        return self.get(row.id)
+
+    @connected
+    def keep_draft(self, study_id: UUID, title: str, draft: Draft) -> None:
+        """Keep what was typed. Raises ConflictError where the study was started since."""
+        with database.atomic():
+            row = self._locked_draft(study_id)
+            row.title, row.draft = title, DRAFT.dump_python(draft, mode="json")
+            row.save()
+
+    @connected
+    def start(self, study_id: UUID, plan: StudyPlan) -> Study:
+        """A draft becomes a study with its run sheet. Raises ConflictError where it is none."""
+        with database.atomic():
+            row = self._locked_draft(study_id)
+            for key, value in {**_planned(plan), "draft": None}.items():
+                setattr(row, key, value)
+            row.save()
+            self._write_plan(row, plan)
+        return self.get(study_id)
+
+    @staticmethod
+    def _locked_draft(study_id: UUID) -> StudyRow:
+        row: StudyRow | None = StudyRow.select().where(StudyRow.id == study_id).for_update().first()
+        if row is None:
+            raise missing("study", study_id)
+        if row.state != StudyState.DRAFT:
+            raise ConflictError("this study was started already: its plan stands")
+        return row
+
+    def _write_plan(self, study: StudyRow, plan: StudyPlan) -> None:
+        contenders = {}
+        labels = install_labels(plan.installs)
+        for lane_no, (install, label) in enumerate(
+            zip(plan.installs, labels, strict=True), start=1
+        ):
+            kept = self._library.ensure(install)
+            contenders[lane_no] = ContenderRow.create(
+                study=study, install=kept.id, lane_no=lane_no, label=label
+            )
+        for key, margin in plan.margins.items():
+            MarginRow.create(study=study, metric=key, share=margin.share, amount=margin.amount)
+        self._write_sheet(study, contenders, 1, plan.blocks)
+        self._events.add("study.planned", study.id, title=plan.title)
 
     @connected
     def join(self, study_id: UUID, install: Install) -> Study:
@@ -166,7 +220,13 @@ class PostgresStudyRepository:
     def _write_sheet(
         self, study: StudyRow, contenders: dict[int, ContenderRow], first: int, blocks: int
     ) -> None:
-        lines = run_sheet(list(contenders), blocks, study.seed, first)
+        if study.run_order == Order.VISITS:
+            groups: dict[UUID, list[int]] = {}
+            for lane_no, contender in sorted(contenders.items()):
+                groups.setdefault(contender.install.machine_id, []).append(lane_no)
+            lines = visit_sheet(list(groups.values()), blocks, first)
+        else:
+            lines = run_sheet(list(contenders), blocks, study.seed, first)
         asked = [split_procedure(text) for text in study.procedures]
         rows = [
             RunRow(
@@ -209,6 +269,10 @@ class PostgresStudyRepository:
             tuple(row.procedures),
             {item.key: item.reason for item in row.overrides},
             row.put_away_at is not None,
+            Order(row.run_order),
+            None if row.draft is None else DRAFT.validate_python(row.draft),
+            row.note,
+            tuple(row.tags),
         )
 
     @connected
@@ -262,9 +326,17 @@ class PostgresStudyRepository:
         for item in _contenders():
             cast.setdefault(item.study_id, []).append(item)
         studies = StudyRow.select().where(StudyRow.put_away_at.is_null(not put_away))
+        rows = list(studies.order_by(StudyRow.created_at.desc()))
+        chosen = _chosen_installs(rows)
         return [
-            _digest(row, cast.get(row.id, []), counts.get(row.id, (0, 0, 0)), answers.get(row.id))
-            for row in studies.order_by(StudyRow.created_at.desc())
+            _digest(
+                row,
+                cast.get(row.id, []),
+                counts.get(row.id, (0, 0, 0)),
+                answers.get(row.id),
+                chosen.get(row.id, []),
+            )
+            for row in rows
         ]
 
     @connected
@@ -377,21 +449,53 @@ def _run_counts() -> dict[UUID, tuple[int, int, int]]:
     return {row.study_id: (row.runs, row.done, row.failed) for row in rows}
 
 
+def _planned(plan: StudyPlan) -> dict[str, object]:
+    """The columns of a study that is planned."""
+    return {
+        "title": plan.title,
+        "state": StudyState.PLANNED,
+        "seed": plan.seed,
+        "blocks": plan.blocks,
+        "procedures": list(plan.procedures),
+        "interim_looks": list(plan.interim_looks),
+        "stopping": asdict(plan.stopping) if plan.stopping else None,
+        "run_order": plan.order,
+    }
+
+
+def _chosen_installs(rows: Sequence[StudyRow]) -> dict[UUID, list[Install]]:
+    """The contenders chosen so far in each draft."""
+    asked = {row.id: [UUID(key) for key in row.draft["installs"]] for row in rows if row.draft}
+    wanted = {key for keys in asked.values() for key in keys}
+    if not wanted:
+        return {}
+    known = {
+        row.id: install_of(row) for row in installs_query().where(InstallRow.id.in_(list(wanted)))
+    }
+    return {key: [known[one] for one in keys if one in known] for key, keys in asked.items()}
+
+
 def _digest(
-    row: StudyRow, cast: list[ContenderRow], counts: tuple[int, int, int], answer: Any
+    row: StudyRow,
+    cast: list[ContenderRow],
+    counts: tuple[int, int, int],
+    answer: Any,
+    chosen: list[Install],
 ) -> StudyDigest:
     runs, finished, failed = counts
+    machines = [item.install.machine.name for item in cast]
     return StudyDigest(
         id=row.id,
         title=row.title,
         state=StudyState(row.state),
         created_at=row.created_at,
-        contenders=[item.label for item in cast],
-        machines=list(dict.fromkeys(item.install.machine.name for item in cast)),
+        contenders=[item.label for item in cast] or install_labels(chosen),
+        machines=list(dict.fromkeys(machines or [one.machine.name for one in chosen])),
         runs=runs,
         finished=finished,
         failed=failed,
         can_run=finished < runs and all(item.install.rig for item in cast),
         answer=answer and Answer(answer.headline, answer.about, answer.verdict),
         is_current=bool(answer and answer.is_current),
+        tags=list(row.tags),
     )

@@ -7,9 +7,10 @@ from uuid import UUID
 
 from haremile.core.records.library import CLAIM_KEYS, FACTS, Claim, Fact, Noun, Source, Thing
 from haremile.core.records.units import to_canonical
-from haremile.errors import BadInputError, ConflictError, NotFoundError
+from haremile.errors import BadInputError, NotFoundError
 from haremile.store.database import connected, rows_of
 from haremile.store.events import note_act
+from haremile.store.library import TABLE, check_free
 from haremile.store.rows import (
     AliasRow,
     ClaimRow,
@@ -17,8 +18,6 @@ from haremile.store.rows import (
     DistributionRow,
     FactRow,
     HostRow,
-    MachineRow,
-    SystemRow,
     database,
     now,
 )
@@ -26,7 +25,7 @@ from haremile.usecases.access import acting
 
 SYSTEMS = """
     select system.id, system.name, system.put_away_at, distribution.name as distribution,
-        system.release, system.edition, system.architecture,
+        system.release, system.edition, system.architecture, system.recipe,
         count(distinct install.id) as installs, count(distinct contender.study_id) as studies
     from system
     left join distribution on distribution.id = system.distribution_id
@@ -37,6 +36,7 @@ SYSTEMS = """
 """
 MACHINES = """
     select machine.id, machine.name, machine.put_away_at, machine.kind, machine.facts,
+        machine.profile,
         count(distinct install.id) as installs, count(distinct contender.study_id) as studies
     from machine
     left join install on install.machine_id = machine.id
@@ -83,7 +83,6 @@ STUDIES_OF = """
     order by study.created_at desc
 """
 IDENTITY = ("distribution", "release", "edition", "architecture")
-TABLE: Mapping[Noun, Any] = {Noun.SYSTEM: SystemRow, Noun.MACHINE: MachineRow}
 
 
 class PostgresThings:
@@ -131,7 +130,7 @@ class PostgresThings:
     def add(self, noun: Noun, name: str, identity: Mapping[str, str | None]) -> UUID:
         """Note a system or machine by its name. Raises ConflictError where the name is taken."""
         with database.atomic():
-            _check_free(noun, name)
+            check_free(noun, name)
             if noun is Noun.SYSTEM:
                 fields = _system_fields(identity)
             else:
@@ -149,7 +148,7 @@ class PostgresThings:
             before = row.name
             if before == name:
                 return
-            _check_free(noun, name, but=key)
+            check_free(noun, name, but=key)
             AliasRow.delete().where(AliasRow.noun == noun, AliasRow.name == name).execute()
             row.name = name
             row.save()
@@ -283,15 +282,6 @@ def _row(noun: Noun, key: UUID) -> Any:
     return row
 
 
-def _check_free(noun: Noun, name: str, but: UUID | None = None) -> None:
-    """A name belongs to one; also one that something else had before."""
-    if TABLE[noun].select().where(TABLE[noun].name == name).exists():
-        raise ConflictError(f"there is a {noun} {name} already")
-    taken = AliasRow.select().where(AliasRow.noun == noun, AliasRow.name == name)
-    if any(row.thing != but for row in taken):
-        raise ConflictError(f"another {noun} was called {name} before")
-
-
 def _system_fields(identity: Mapping[str, str | None]) -> dict[str, Any]:
     fields: dict[str, Any] = {key: identity[key] for key in IDENTITY[1:] if key in identity}
     if "distribution" in identity:
@@ -323,6 +313,7 @@ def _thing(
         aliases=aliases,
         installs=row.installs,
         studies=row.studies,
+        makes_guests=bool(row.recipe if noun is Noun.SYSTEM else row.profile),
     )
 
 

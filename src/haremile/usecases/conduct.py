@@ -118,6 +118,8 @@ class Conductor:
         """Raises ConflictError where a contender has no rig, or one that cannot do what is asked,
         or none of them is within reach."""
         study = self._studies.get(study_id)
+        if study.draft is not None:
+            raise ConflictError("this study is a draft: start it from its plan")
         asked = {split_procedure(text)[0] for text in study.procedures}
         for contender in study.contenders:
             rig = self._rigs.get(contender.install.rig or "")

@@ -17,7 +17,7 @@ from haremile.core.records.study import (
     System,
     run_end,
 )
-from haremile.errors import BadInputError, CaptureConflictError
+from haremile.errors import BadInputError, CaptureConflictError, ConflictError
 from haremile.formats.captures import (
     READINGS,
     Brought,
@@ -170,7 +170,7 @@ class Intake:
         CaptureConflictError
             If a capture is known with other bytes.
         """
-        study = self._studies.get(study_id)
+        study = self._started(study_id)
         brought = self._all_brought(files, column_map)
         known = self._known(study, brought)
         return [_item(one, study, _id_of(one, study) in known) for one in brought]
@@ -198,7 +198,14 @@ class Intake:
             then kept.
         """
         brought = self._all_brought(files, column_map)
-        return self._take_in(self._studies.get(study_id), brought, lanes or {})
+        return self._take_in(self._started(study_id), brought, lanes or {})
+
+    def _started(self, study_id: UUID) -> Study:
+        """The study. Raises ConflictError where it is a draft: nobody takes part in it yet."""
+        study = self._studies.get(study_id)
+        if study.draft is not None:
+            raise ConflictError("this study is a draft: start it, then bring its readings in")
+        return study
 
     def _take_in(
         self, study: Study, brought: Sequence[Brought], lanes: Mapping[int, int]

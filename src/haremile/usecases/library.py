@@ -6,7 +6,7 @@ from uuid import UUID
 
 from haremile.core.comparison.claims import MeasuredAgainst, held_against
 from haremile.core.records.library import CLAIM_KEYS, FACTS, Claim, Fact, FactKey, Noun, Thing
-from haremile.core.records.metrics import metric
+from haremile.core.records.metrics import Kind, metric
 from haremile.core.records.units import Scale, scale_for
 from haremile.usecases.ports import Things
 
@@ -83,11 +83,13 @@ def _line(thing: Thing, known: FactKey) -> FactLine:
 def _claim(things: Things, system: UUID, claim: Claim) -> ClaimLine:
     known = CLAIM_KEYS[claim.key]
     groups = things.measured(system, known.metric) if known.metric else []
-    unit = metric(known.metric).unit if known.metric else known.unit
+    measured = metric(known.metric) if known.metric else None
+    unit = measured.unit if measured else known.unit
+    is_counted = measured is not None and measured.kind is Kind.COUNTED
     return ClaimLine(
         claim,
         known.label,
         scale_for(unit, claim.amount),
         known.metric,
-        [held_against(claim.amount, *group) for group in groups],
+        [held_against(claim.amount, *group, is_counted=is_counted) for group in groups],
     )

@@ -6,15 +6,16 @@ from uuid import UUID
 
 from haremile.core.comparison.comparability import checked_overrides
 from haremile.core.planning.stopping import PrecisionStopping
+from haremile.core.records.draft import Order
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import metric
+from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.procedures import procedure_of
 from haremile.core.records.rigs import rig_traits
 from haremile.core.records.study import (
     Install,
     Machine,
-    PrecisionPlan,
     Study,
     System,
     split_procedure,
@@ -63,6 +64,7 @@ def checked_plan(
     interim_looks: Sequence[int] = (),
     procedures: Sequence[str] = ("boot",),
     stopping: PrecisionPlan | None = None,
+    order: Order = Order.BLOCKS,
 ) -> StudyPlan:
     """Check what a person asked for.
 
@@ -96,6 +98,7 @@ def checked_plan(
         tuple(procedures),
         interim_looks=tuple(interim_looks),
         stopping=stopping,
+        order=order,
     )
 
 
@@ -129,33 +132,6 @@ def _check_stopping(stopping: PrecisionPlan, blocks: int, interim_looks: Sequenc
         )
 
 
-def duplicate(studies: StudyRepository, study_id: UUID, title: str) -> Study:
-    """Plan the same again under another title, in a fresh order.
-
-    Raises
-    ------
-    NotFoundError
-        If there is no such study.
-    ConflictError
-        If it was never planned here: its readings were brought in.
-    """
-    study = studies.get(study_id)
-    if not study.procedures:
-        raise ConflictError("this study was made of files: there is no plan to do again")
-    looks = study.interim_looks.planned if study.interim_looks else ()
-    plan = checked_plan(
-        title,
-        [contender.install for contender in study.contenders],
-        looks[-1] if looks else study.blocks,
-        None,
-        study.margins,
-        looks,
-        study.procedures,
-        study.stopping,
-    )
-    return studies.create(plan)
-
-
 def extend_study(studies: StudyRepository, study_id: UUID, blocks: int) -> Study:
     """Add blocks after the last planned look, which costs: the extension spends half the error
     of the look before it.
@@ -171,6 +147,8 @@ def extend_study(studies: StudyRepository, study_id: UUID, blocks: int) -> Study
     if not 1 <= blocks <= MOST_BLOCKS - study.blocks:
         most = MOST_BLOCKS - study.blocks
         raise BadInputError(f"blocks to add must be between 1 and {most}, not {blocks}")
+    if study.draft is not None:
+        raise ConflictError("this study is not started: change its plan instead")
     if not all(contender.install.rig for contender in study.contenders):
         raise ConflictError(
             "nothing operates the machines of these contenders; import further readings as a file"

@@ -1,20 +1,22 @@
 """What the use cases need from the outside world."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field
 from datetime import datetime
+from pathlib import Path
 from typing import Protocol
 from uuid import UUID
 
 from haremile.core.comparison.records import Observation, RunOutcome, row_key
+from haremile.core.records.draft import Draft, Order
 from haremile.core.records.library import Aliases, Claim, Noun, Source, Thing
 from haremile.core.records.margin import Margin
+from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.study import (
     Answer,
     Install,
     Machine,
-    PrecisionPlan,
     Run,
     RunState,
     Study,
@@ -68,6 +70,53 @@ class Rig(Protocol):
 
     def interrupt(self, run_id: UUID | None = None) -> None:
         """End this run, or all that are under way, at once; they count as not carried out."""
+
+
+@dataclass(frozen=True)
+class ImageHere:
+    """An image on this host; `image` is what a recipe names. Size in bytes, None where it is not a
+    single file."""
+
+    image: str
+    label: str
+    origin: str
+    size: int | None
+    sha256: str | None
+
+
+class Images(Protocol):
+    """Images from which guests can be made."""
+
+    def here(self) -> list[ImageHere]:
+        """All that are on this host."""
+
+    def check(self, recipe: Mapping[str, str]) -> None:
+        """Raises BadInputError where its image is none that is here, or *ready* is told by no way
+        that there is."""
+
+    def take(self, name: str, size: int, parts: Iterable[bytes]) -> ImageHere:
+        """Keep one. Raises BadInputError, ConflictError or NoSpaceError; nothing is then kept."""
+
+    def copy(self, source: Path, told: Callable[[int, int], None]) -> ImageHere:
+        """The same from a file of this host."""
+
+
+@dataclass(frozen=True)
+class GuestView:
+    """What is seen of a guest: its last lines, and its screen (PNG) where it has one."""
+
+    lines: Sequence[str]
+    picture: bytes | None
+
+
+class GuestWork(Rig, Protocol):
+    """Guests, and what is seen of them while they run."""
+
+    def check(self, install: Install) -> None:
+        """Raises BadInputError or MissingHereError where its recipe is not valid here."""
+
+    def view(self, run_id: UUID) -> GuestView:
+        """What is seen of the guest of a run; nothing where it does not run."""
 
 
 class SettleWatch(Protocol):
@@ -235,6 +284,7 @@ class StudyPlan:
     procedures: Sequence[str] = ("boot",)
     interim_looks: Sequence[int] = ()
     stopping: PrecisionPlan | None = None
+    order: Order = Order.BLOCKS
 
 
 @dataclass(frozen=True)
@@ -254,6 +304,7 @@ class StudyDigest:
     answer: Answer | None = None
     is_current: bool = False
     """Whether nothing has happened in the study since its answer was calculated."""
+    tags: Sequence[str] = ()
 
 
 @dataclass(frozen=True)
@@ -271,6 +322,15 @@ class StudyRepository(Protocol):
 
     def create(self, plan: StudyPlan) -> Study:
         """Keep a new study with its run sheet."""
+
+    def create_draft(self, title: str, draft: Draft) -> Study:
+        """Keep a new study that is not started; an empty one that is there already serves again."""
+
+    def keep_draft(self, study_id: UUID, title: str, draft: Draft) -> None:
+        """Keep what was typed. Raises ConflictError where the study was started since."""
+
+    def start(self, study_id: UUID, plan: StudyPlan) -> Study:
+        """A draft becomes a study with its run sheet. Raises ConflictError where it is none."""
 
     def get(self, study_id: UUID) -> Study:
         """Raises NotFoundError."""
@@ -311,6 +371,9 @@ class Corrections(Protocol):
 
     def rename_study(self, study_id: UUID, title: str) -> None:
         """Give a study another title. Raises NotFoundError."""
+
+    def annotate(self, study_id: UUID, note: str | None, tags: Sequence[str] | None) -> None:
+        """Another note, other tags; what is None stays. Raises NotFoundError."""
 
     def put_study_away(self, study_id: UUID, is_away: bool) -> None:
         """Out of every list, or back. Raises ConflictError while it runs."""
@@ -554,17 +617,32 @@ class ReadingRepository(Protocol):
         """Evidence of a run's newest attempt. Raises NotFoundError."""
 
 
+@dataclass(frozen=True, slots=True)
+class PastSpread:
+    """How the readings of one install in one study lay: their number, mean and variance; `app` and
+    `start` are empty where they are no launches."""
+
+    machine: str
+    metric: str
+    method: str
+    app: str
+    start: str
+    n: int
+    mean: float
+    variance: float
+
+
 class PastRuns(Protocol):
     """What past runs tell of the next ones."""
 
-    def spreads(
-        self, machine: str, metric: str, application: str | None = None
-    ) -> tuple[str, list[tuple[int, float, float]]]:
-        """The method with the most readings, and of each install in each study the number of
-        readings, their mean and variance."""
+    def spreads(self, machines: Sequence[str]) -> list[PastSpread]:
+        """Of each install in each study on these machines, for each measure, how readings lay."""
 
-    def typical_s(self, machine: str, procedure: str) -> float | None:
-        """The median length of its runs, seconds; None where there was none."""
+    def typical_s(self, machines: Sequence[str]) -> dict[tuple[str, str], float]:
+        """The median length of the runs of a machine and a procedure, seconds."""
+
+    def beginnings(self, installs: Sequence[UUID]) -> dict[UUID, Mapping[str, str]]:
+        """The conditions that each install's newest run stated."""
 
 
 class ColumnMaps(Protocol):
@@ -612,6 +690,21 @@ class Library(Protocol):
 
     def ensure(self, install: Install) -> Install:
         """Return the install of this system, machine and name, kept if it was not known."""
+
+    def make_guests(self, machines: Sequence[Machine]) -> list[UUID]:
+        """Note virtual machines with their profiles, all or none. Raises ConflictError where a name
+        is taken."""
+
+    def recipe_of(self, system: UUID) -> dict[str, str]:
+        """What a guest of this system boots, empty where nothing is stated. Raises
+        NotFoundError."""
+
+    def state_recipe(self, system: UUID, recipe: Mapping[str, str]) -> None:
+        """State what guests of a system boot; those that were made of it before follow."""
+
+    def put_on(self, system: UUID, machine: UUID) -> Install:
+        """The install of a system on a virtual machine, made where there is none. Raises
+        NotFoundError, ConflictError."""
 
     def aliases(self) -> Aliases:
         """The present name of everything that had another before."""

@@ -7,7 +7,8 @@ import numpy as np
 
 from haremile.core.planning.stopping import LEAST_BLOCKS, PrecisionStopping, StoppingState
 from haremile.core.records.metrics import metric
-from haremile.core.records.study import PrecisionPlan, Study
+from haremile.core.records.precision import PrecisionPlan
+from haremile.core.records.study import Study
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.validation import FloatArray
 from haremile.usecases.ports import ReadingRepository, RunQueue, StudyRepository

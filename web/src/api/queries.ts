@@ -180,26 +180,6 @@ export function useChange<In, Out>(run: (asked: In) => Promise<Out>) {
 export const useStartFirstMile = () =>
   useChange((blocks: number) => answerOf(client.POST('/api/studies/first-mile', { body: { blocks } })))
 
-export const useCreateStudy = () =>
-  useChange((body: Schemas['StudyCreate']) => answerOf(client.POST('/api/studies', { body })))
-
-/** What a plan will tell and cost, while it is typed. */
-export const outlookQuery = (plan: Omit<Schemas['StudyCreate'], 'title' | 'seed'> | null) =>
-  queryOptions({
-    queryKey: ['outlook', plan],
-    queryFn: () => {
-      const { installs, blocks, margins, procedures, interim_looks } = plan!
-      const looks = Math.max(interim_looks?.length ?? 0, 1)
-      return answerOf(
-        client.POST('/api/studies/outlook', { body: { installs, blocks, margins, procedures, looks } }),
-      )
-    },
-    enabled: plan !== null,
-    placeholderData: (before) => before,
-    staleTime: 60_000,
-    retry: false,
-  })
-
 export const useDuplicateStudy = (id: string) =>
   useChange((title: string) =>
     answerOf(client.POST('/api/studies/{study_id}/duplicate', { ...path(id), body: { title } })),

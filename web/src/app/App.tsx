@@ -8,7 +8,7 @@ import { dark, light, variables } from '@/theme/tokens'
 import { ShortcutProvider } from '@/ui/ShortcutProvider'
 
 import { NotHere } from './NotHere'
-import { FindingsPage, PAGES, RunPage, StudyFrame, ThingPage } from './pages'
+import { FindingsPage, PAGES, PlanPage, RunPage, StudyFrame, ThingPage } from './pages'
 import { queries } from './queryClient'
 import { Shell } from './Shell'
 
@@ -26,6 +26,7 @@ export const App = () => (
               ))}
               <Route path="library/:noun/:key" element={<ThingPage />} />
               <Route path="studies/:studyId" element={<StudyFrame />}>
+                <Route path="plan" element={<PlanPage />} />
                 <Route path="run" element={<RunPage />} />
                 <Route path="findings" element={<FindingsPage />} />
               </Route>

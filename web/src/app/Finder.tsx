@@ -6,7 +6,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 
 import { studiesQuery } from '@/api/queries'
-import { thingsQuery } from '@/features/library/library'
+import { thingsQuery } from '@/api/things'
 import { holdsAll } from '@/format/typed'
 
 import { placesOf } from './places'

@@ -64,6 +64,11 @@ export const StudyFrame = later(
   'part',
   /^\/studies\/./.test(asked),
 )
+export const PlanPage = later(
+  () => import('@/features/plan/PlanPage').then((module) => module.PlanPage),
+  'part',
+  asked.endsWith('/plan'),
+)
 export const RunPage = later(
   () => import('@/features/run/RunPage').then((module) => module.RunPage),
   'part',

@@ -1,3 +1,4 @@
+import { addressOf, titleOf } from '@/api/studyPage'
 import type { Schemas, StudyDigest } from '@/api/types'
 
 /** Somewhere to go: its name, the words by which it is found, and its address. */
@@ -22,12 +23,7 @@ export const placesOf = (
 ): Place[] => [
   ...pages.map((page) => place('Pages', page.label, `/${page.path}`)),
   ...studies.map((study) =>
-    place(
-      'Studies',
-      study.title,
-      `/studies/${study.id}/${study.runs > 0 && study.finished === study.runs ? 'findings' : 'run'}`,
-      [...study.contenders, ...study.machines],
-    ),
+    place('Studies', titleOf(study), addressOf(study), [...study.contenders, ...study.machines]),
   ),
   ...systems.map((one) => place('Systems', one.name, `/library/systems/${one.id}`, one.aliases)),
   ...machines.map((one) => place('Machines', one.name, `/library/machines/${one.id}`, one.aliases)),

@@ -5,7 +5,7 @@ import { Picture } from './marks/Picture'
 
 type Props = {
   width: number
-  share: number
+  share: number | null
   here: StudyPageName
   names: readonly StudyPageName[]
   says: string
@@ -32,7 +32,7 @@ export function MilePicture({ width, share, here, names, says, link }: Props) {
         <line key={x} x1={x} x2={x} y1={21} y2={27} stroke={token('paper')} />
       ))}
       <text
-        x={shape.posts.length > 1 ? (shape.posts[0]!.x + shape.posts[1]!.x) / 2 : width / 2}
+        x={shape.posts.length > 1 ? (shape.posts.at(-2)!.x + shape.posts.at(-1)!.x) / 2 : width / 2}
         y={52}
         fontSize="12"
         textAnchor="middle"

@@ -1,6 +1,8 @@
 const ACTS: Record<string, string> = {
   'reading.set_aside': 'set a reading aside',
   'reading.taken_back': 'took a reading back in',
+  'study.drafted': 'began to plan a study',
+  'study.annotated': 'changed the note or the tags of a study',
   'study.planned': 'planned a study',
   'study.starting': 'started a study',
   'study.pausing': 'asked a study to pause',

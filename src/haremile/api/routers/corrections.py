@@ -23,11 +23,13 @@ router = APIRouter(tags=["corrections"])
 
 @router.patch("/studies/{study_id}", status_code=204)
 def change_study(study_id: UUID, asked: StudyChange, bench: Bench) -> None:
-    """Rename a study, put it away, or bring it back; what is null stays."""
+    """Rename or annotate a study, put it away, or bring it back; what is null stays."""
     if asked.title is not None:
         bench.corrections.rename_study(study_id, asked.title)
     if asked.is_put_away is not None:
         bench.corrections.put_study_away(study_id, asked.is_put_away)
+    if asked.note is not None or asked.tags is not None:
+        bench.corrections.annotate(study_id, asked.note, asked.tags)
 
 
 @router.post("/studies/{study_id}/delete-for-good")

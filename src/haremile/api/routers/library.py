@@ -141,6 +141,7 @@ def _thing(thing: Thing) -> ThingOut:
         aliases=list(thing.aliases),
         installs=thing.installs,
         studies=thing.studies,
+        makes_guests=thing.makes_guests,
         stated={key: fact.value or "" for key, fact in thing.present().items()},
     )
 

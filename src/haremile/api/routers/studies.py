@@ -20,6 +20,8 @@ from haremile.api.schemas.findings import FindingsOut, PairOverMachinesOut
 from haremile.api.schemas.runs import RunOut, RunSheetOut
 from haremile.api.schemas.studies import (
     ContenderOut,
+    DraftIn,
+    DraftNew,
     FirstMileCreate,
     OutlookIn,
     OverrideIn,
@@ -27,14 +29,14 @@ from haremile.api.schemas.studies import (
     StudyExtend,
     StudyMadeOut,
     StudyOut,
+    margins_of,
 )
 from haremile.core.records.bounds import MOST_NUMBER
-from haremile.core.records.margin import Margin
+from haremile.core.records.draft import Draft
+from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.study import (
     Contender,
     Entrant,
-    Install,
-    PrecisionPlan,
     Study,
     entrants,
 )
@@ -47,11 +49,11 @@ from haremile.usecases.compare import (
     refresh_answer,
     study_findings,
 )
+from haremile.usecases.drafts import chosen_installs, copied_draft, start_draft
 from haremile.usecases.export_readings import export_lines
-from haremile.usecases.outlook import Outlook, outlook
+from haremile.usecases.outlook import Asked, Outlook
 from haremile.usecases.plan import (
     checked_plan,
-    duplicate,
     extend_study,
     override,
     plan_first_mile,
@@ -64,7 +66,7 @@ from haremile.usecases.sheet import SheetLineView, kept_run_sheet
 class StudyName(StringConvertor):
     """A study's place in an address: the names of what is done with studies are none of them."""
 
-    regex = "(?!(?:first-mile|import|outlook)(?:/|$))[^/]+"
+    regex = "(?!(?:first-mile|import|outlook|drafts)(?:/|$))[^/]+"
 
 
 FINDINGS_PAGE = re.compile(r"studies/([0-9a-f-]{36})/findings")
@@ -80,7 +82,7 @@ router = APIRouter(prefix="/studies", tags=["studies"])
 
 
 def _out(bench: BenchParts, study: Study) -> StudyOut:
-    can_run = all(contender.install.rig for contender in study.contenders)
+    can_run = bool(study.contenders) and all(one.install.rig for one in study.contenders)
     entered = entrants(study.contenders)
     return StudyOut(
         **{name: getattr(study, name) for name in ("id", "title", "state", "seed", "blocks")},
@@ -95,20 +97,16 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         is_running=can_run and bench.queue.is_held(study.id),
         is_pausing=can_run and bench.runner.is_pausing(study.id),
         is_put_away=study.is_put_away,
+        order=study.order,
+        draft=study.draft,
+        note=study.note,
+        tags=list(study.tags),
     )
 
 
 def _contender(contender: Contender, entrant: Entrant) -> ContenderOut:
     fields = {**vars(contender), "entrant_no": entrant.no, "entrant": entrant.name}
     return ContenderOut.model_validate(fields)
-
-
-def _installs(bench: BenchParts, asked: list[UUID]) -> list[Install]:
-    known = {install.id: install for install in bench.library.installs()}
-    missing = [str(key) for key in asked if key not in known]
-    if missing:
-        raise BadInputError(f"no install {missing[0]}")
-    return [known[key] for key in asked]
 
 
 @router.get("")
@@ -124,8 +122,8 @@ def list_studies(bench: Bench, put_away: bool = False) -> list[StudyDigest]:
 @router.post("", status_code=201)
 def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
     """Plan a study."""
-    margins = {key: Margin(m.share, m.amount) for key, m in asked.margins.items()}
-    installs = _installs(bench, asked.installs)
+    margins = margins_of(asked.margins)
+    installs = chosen_installs(bench.library, asked.installs)
     wanted = asked.stopping
     stopping = PrecisionPlan(wanted.metric, wanted.width) if wanted else None
     plan = checked_plan(
@@ -145,16 +143,43 @@ def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
 def get_outlook(asked: OutlookIn, bench: Bench) -> Outlook:
     """What a plan will tell and what it costs, from the bench book's own readings; nothing is
     kept."""
-    margins = {key: Margin(m.share, m.amount) for key, m in asked.margins.items()}
-    installs = _installs(bench, asked.installs)
-    found = outlook(bench.past, installs, asked.procedures, asked.blocks, margins, asked.looks)
+    installs = chosen_installs(bench.library, asked.installs)
+    plan = Asked(
+        installs,
+        asked.procedures,
+        asked.blocks,
+        margins_of(asked.margins),
+        asked.looks,
+        asked.order,
+    )
+    found = bench.outlooks.tell(plan)
     return found
+
+
+@router.post("/drafts", status_code=201)
+def create_draft(asked: DraftNew, bench: Bench) -> StudyOut:
+    """Begin to plan a study; nothing is decided yet."""
+    return _out(bench, bench.studies.create_draft(asked.title, Draft()))
+
+
+@router.put("/{study_id}/draft", status_code=204)
+def keep_draft(study_id: UUID, asked: DraftIn, bench: Bench) -> None:
+    """Keep a plan as it is typed."""
+    bench.studies.keep_draft(study_id, asked.title, asked.draft())
+
+
+@router.post("/{study_id}/start", status_code=202)
+def start_study(study_id: UUID, bench: Bench) -> StudyOut:
+    """Start a study that is planned: its run sheet is written, and its first run begins."""
+    study = start_draft(bench.studies, bench.library, study_id)
+    bench.runner.start(study_id)
+    return _out(bench, study)
 
 
 @router.post("/{study_id}/duplicate", status_code=201)
 def duplicate_study(study_id: UUID, asked: TitleIn, bench: Bench) -> StudyOut:
-    """Plan the same again under another title, in a fresh order; none of its runs or readings."""
-    return _out(bench, duplicate(bench.studies, study_id, asked.title))
+    """The same plan as a draft under another title, in a fresh order; none of its runs."""
+    return _out(bench, copied_draft(bench.studies, study_id, asked.title))
 
 
 @router.post("/first-mile", status_code=201)

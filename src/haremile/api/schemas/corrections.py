@@ -1,12 +1,15 @@
 """What a person changes of what is kept."""
 
 from datetime import datetime
+from typing import Annotated
 from uuid import UUID
 
 from pydantic import BaseModel, Field
 
 from haremile.api.schemas.base import Number, Text
-from haremile.core.records.bounds import MOST_VALUE
+from haremile.core.records.bounds import MOST_TEXT, MOST_VALUE
+
+Tag = Annotated[str, Field(min_length=1, max_length=40, pattern=r"^\S(.*\S)?$")]
 
 
 class StudyChange(BaseModel):
@@ -14,6 +17,8 @@ class StudyChange(BaseModel):
 
     title: Text | None = None
     is_put_away: bool | None = None
+    note: Annotated[str, Field(max_length=MOST_TEXT)] | None = None
+    tags: Annotated[list[Tag], Field(max_length=20)] | None = None
 
 
 class TitleIn(BaseModel):

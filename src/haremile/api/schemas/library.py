@@ -30,6 +30,7 @@ class ThingOut(Out):
     installs: int
     studies: int
     stated: dict[str, str]
+    makes_guests: bool
 
 
 class MeasuredOut(BaseModel):

@@ -27,10 +27,16 @@ class MeasuredAgainst:
 
 
 def held_against(
-    claimed: float, machine: str, method: str, medium: str, values: Sequence[float]
+    claimed: float,
+    machine: str,
+    method: str,
+    medium: str,
+    values: Sequence[float],
+    *,
+    is_counted: bool = False,
 ) -> MeasuredAgainst:
     """Hold readings against a claim of *at most*: decided where the whole interval of their median
-    lies on one side of it.
+    lies on one side of it, or by the number itself where it is counted and always the same.
 
     Parameters
     ----------
@@ -42,7 +48,9 @@ def held_against(
     summary = summarise_lane(values)
     interval = summary.median_interval
     kept = Kept.UNDECIDED
-    if interval is not None and interval.high <= claimed:
+    if is_counted and len(set(values)) == 1:
+        kept = Kept.KEPT if values[0] <= claimed else Kept.NOT_KEPT
+    elif interval is not None and interval.high <= claimed:
         kept = Kept.KEPT
     elif interval is not None and interval.low > claimed:
         kept = Kept.NOT_KEPT

@@ -49,6 +49,8 @@ RULES: dict[str, Rule] = {
     "memory": Rule(_B, _W, "give every contender the same memory"),
     "firmware": Rule(_N, _N, "use the same firmware settings where the machine allows it"),
     "kernel": Rule(_N, _N, "part of the system; name it where the finding is quoted"),
+    "memory_steps": Rule(_W, _W, "try the same sizes of memory on all"),
+    "boots_each": Rule(_B, _W, "ask as many boots of the answer on all"),
     "app": Rule(_B, _W, "launch the same application on all"),
     "app_version": Rule(_B, _W, "install the same version of the application on all"),
     "app_packaging": Rule(_W, _W, "install the application from the same kind of package"),

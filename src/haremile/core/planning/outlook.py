@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from haremile.core.planning.repeats import plan_repeats, smallest_difference
+from haremile.core.planning.repeats import leader_difference, plan_repeats, smallest_difference
 from haremile.core.records.margin import Margin
 
 POWER = 0.9
@@ -54,6 +54,8 @@ class MeasureOutlook:
     smallest : float or None
         The smallest true difference that is called with `POWER`; None where so few repeats can
         never be enough, or the spread is not known.
+    leader : float or None
+        How far a leader has to lie from every other to be told from all at once with `POWER`.
     level_repeats : int or None
         Repeats by which no difference at all is called level with `POWER`; None for never, or
         where the spread is not known.
@@ -68,6 +70,7 @@ class MeasureOutlook:
     readings: int
     installs: int
     smallest: float | None
+    leader: float | None
     level_repeats: int | None
 
 
@@ -78,18 +81,18 @@ def measure_outlook(
 
     Notes
     -----
-    As `smallest_difference` and `plan_repeats`: for a pair, by the t test's power raised by the
-    cost of ranks. Below twelve repeats it promises somewhat more than the rule keeps.
+    As `smallest_difference`, `leader_difference` and `plan_repeats`.
     """
     typical = past.typical() if past.readings else None
     width = margin.width(typical or 0.0) or None
     spread = past.spread() if past.free >= LEAST_FREE else None
-    smallest = level = None
+    smallest = leader = level = None
     if spread is not None and width is not None and contenders > 1:
         if spread == 0.0:
-            smallest, level = width, repeats
+            smallest, leader, level = width, width, repeats
         else:
-            smallest = smallest_difference(spread, width, repeats, POWER, contenders, looks)
+            shape = (spread, width, repeats, POWER, contenders, looks)
+            smallest, leader = smallest_difference(*shape), leader_difference(*shape)
             level = plan_repeats(spread, width, 0.0, POWER, contenders, looks).repeats
     return MeasureOutlook(
         past.metric,
@@ -101,5 +104,6 @@ def measure_outlook(
         past.readings,
         len(past.groups),
         smallest,
+        leader,
         level,
     )

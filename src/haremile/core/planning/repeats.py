@@ -8,6 +8,7 @@ import numpy as np
 from scipy import optimize, stats
 
 from haremile.core.comparison.verdict import ERROR_AHEAD, ERROR_LEVEL
+from haremile.core.planning.simulated_rule import SIMULATED_UP_TO, simulated_rule
 from haremile.core.statistics.rank_sum import least_repeats
 from haremile.core.statistics.validation import FloatArray, as_sample
 from haremile.errors import BadInputError
@@ -16,6 +17,8 @@ RANK_COST = math.pi / 3.0
 """Readings that rank methods take for one of the t test's, normal data (Hodges & Lehmann, 1956)."""
 
 MOST_REPEATS = 100_000
+MIDDLES = 20_000
+"""Draws of all lanes' middles at once."""
 
 
 @dataclass(frozen=True)
@@ -131,22 +134,69 @@ def plan_repeats(
     Notes
     -----
     *Ahead* needs the interval at 1 − 0.05/m beyond the margin, *level* both ends of the one at
-    1 − 0.10/m inside; a level verdict from the middle of the margin must succeed on both sides. The
-    t test's figures are raised by the cost of ranks.
+    1 − 0.10/m inside: what is missed at either end adds up. The t test's figures are raised by the
+    cost of ranks; up to 30 repeats the rule itself is simulated.
     """
     family = _family(contenders)
     _check_sizes(spread=spread, margin=margin)
     _check_shares(power=power)
-    away, shared = abs(difference) - margin, family * _checked_looks(looks)
-    aim, alpha = ("ahead", ERROR_AHEAD / shared) if away > 0 else ("level", ERROR_LEVEL / shared)
+    size, shared = abs(difference), family * _checked_looks(looks)
+    away = size - margin
+    aim = "ahead" if away > 0 else "level"
     if abs(away) < 1e-9 * margin:
         return RepeatsPlan("ahead", None, family, looks)
-    two_sides = aim == "level" and abs(difference) < 0.1 * margin
-    wanted = 1.0 - (1.0 - power) / 2.0 if two_sides else power
-    needed = math.ceil(two_sample_repeats(away, spread, wanted, alpha) * RANK_COST)
-    if needed > MOST_REPEATS:
+    alpha = (ERROR_AHEAD if away > 0 else ERROR_LEVEL) / shared
+    if away > 0:
+        needed = two_sample_repeats(away, spread, power, alpha)
+    else:
+        needed = _level_repeats(margin, size, spread, power, alpha)
+    repeats = math.ceil(needed * RANK_COST)
+    if repeats > MOST_REPEATS:
         return RepeatsPlan(aim, None, family, looks)
-    return RepeatsPlan(aim, max(needed, least_repeats(1.0 - ERROR_AHEAD / shared)), family, looks)
+    least = least_repeats(1.0 - ERROR_AHEAD / shared)
+    first = max(repeats, least)
+    if first <= SIMULATED_UP_TO:
+        first = _by_the_rule(first, least, shared, power, margin / spread, size / spread)
+    return RepeatsPlan(aim, first, family, looks)
+
+
+def _level_repeats(margin: float, size: float, spread: float, power: float, alpha: float) -> float:
+    """Repeats by which both ends of the interval lie inside the margin with this chance: what is
+    missed at the near end and what is missed at the far one add up."""
+
+    def missed(n: float) -> float:
+        ends = (margin - size, margin + size)
+        return sum(1.0 - two_sample_power(n, away, spread, alpha) for away in ends) - (1.0 - power)
+
+    if missed(2.0) <= 0.0:
+        return 2.0
+    high = 4.0
+    while missed(high) > 0.0:
+        high *= 2.0
+        if high > 2.0 * MOST_REPEATS:
+            return high
+    return float(optimize.brentq(missed, max(high / 2.0, 2.0), high, xtol=1e-10))
+
+
+def _by_the_rule(
+    first: int, least: int, shared: int, power: float, margin: float, size: float
+) -> int:
+    """The fewest repeats, near those that the formula gives, with which the rule itself has this
+    chance; margin and difference in standard deviations."""
+
+    def keeps(n: int) -> bool:
+        if n > SIMULATED_UP_TO:
+            return True
+        rule = simulated_rule(n, 2, shared)
+        found = rule.told(size - margin) if size > margin else rule.level(margin, size)
+        return found >= power
+
+    repeats = first
+    while repeats > least and keeps(repeats - 1):
+        repeats -= 1
+    while not keeps(repeats):
+        repeats += 1
+    return repeats
 
 
 def smallest_difference(
@@ -157,16 +207,18 @@ def smallest_difference(
     contenders: int = 2,
     looks: int = 1,
 ) -> float | None:
-    """Smallest true difference that `repeats` of each contender tell apart with `power`.
+    """Smallest true difference of a pair that `repeats` of each contender tell apart with `power`.
 
-    None where so few can never reach the level.
+    None where so few can never reach the level. Up to 30 repeats by simulating the rule, beyond
+    them by the t test's power raised by the cost of ranks.
     """
-    _check_shares(power=power)
-    _check_sizes(spread=spread, margin=margin)
-    alpha = ERROR_AHEAD / (_family(contenders) * _checked_looks(looks))
-    if repeats < least_repeats(1.0 - alpha):
+    alpha, is_possible = _shared_error(spread, margin, repeats, power, contenders, looks)
+    if not is_possible:
         return None
-    n = max(repeats / RANK_COST, 2.0)
+    if repeats <= SIMULATED_UP_TO:
+        rule = simulated_rule(repeats, 2, _family(contenders) * looks)
+        return margin + spread * max(rule.told_from(power), 0.0)
+    n = repeats / RANK_COST
 
     def shortfall(away: float) -> float:
         return two_sample_power(n, away, spread, alpha) - power
@@ -175,6 +227,39 @@ def smallest_difference(
     while shortfall(high) < 0.0:
         high *= 2.0
     return margin + float(optimize.brentq(shortfall, 0.0, high, xtol=1e-12))
+
+
+def leader_difference(
+    spread: float,
+    margin: float,
+    repeats: int,
+    power: float = 0.9,
+    contenders: int = 2,
+    looks: int = 1,
+) -> float | None:
+    """How far a leader has to lie from every other contender to be told from all of them at once
+    with `power`; as `smallest_difference`. Beyond 30 repeats by drawing the lanes' middles."""
+    alpha, is_possible = _shared_error(spread, margin, repeats, power, contenders, looks)
+    if not is_possible:
+        return None
+    if repeats <= SIMULATED_UP_TO:
+        rule = simulated_rule(repeats, contenders, _family(contenders) * looks)
+        return margin + spread * max(rule.leader_from(power), 0.0)
+    generator = np.random.default_rng([repeats, contenders, looks])
+    middles = generator.normal(size=(MIDDLES, contenders)) * math.sqrt(RANK_COST / repeats)
+    reach = float(stats.t.isf(alpha / 2.0, 2.0 * (repeats - 1.0)))
+    low = middles[:, 1:].min(axis=1) - middles[:, 0] - reach * math.sqrt(2 * RANK_COST / repeats)
+    return margin + spread * max(float(np.quantile(-low, power)), 0.0)
+
+
+def _shared_error(
+    spread: float, margin: float, repeats: int, power: float, contenders: int, looks: int
+) -> tuple[float, bool]:
+    """The error of one interval, and whether so many repeats can reach its level."""
+    _check_shares(power=power)
+    _check_sizes(spread=spread, margin=margin)
+    alpha = ERROR_AHEAD / (_family(contenders) * _checked_looks(looks))
+    return alpha, repeats >= least_repeats(1.0 - alpha)
 
 
 def repeats_in(hours: float, run_time_s: float, contenders: int) -> int:

@@ -27,6 +27,8 @@ KEYS: dict[str, str] = {
     "memory": "memory",
     "firmware": "firmware",
     "kernel": "kernel",
+    "memory_steps": "sizes of memory tried",
+    "boots_each": "boots that the answer stood",
     "app": "application",
     "app_version": "application version",
     "app_packaging": "application packaging",

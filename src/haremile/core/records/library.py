@@ -72,7 +72,7 @@ class ClaimKey:
 CLAIMS: tuple[ClaimKey, ...] = (
     ClaimKey("boots_in", "Boots in", "s", "boot.total"),
     ClaimKey("idle_memory", "Uses when idle", "B", "memory.used"),
-    ClaimKey("least_memory", "Needs at least, memory", "B", None),
+    ClaimKey("least_memory", "Needs at least, memory", "B", "least.memory"),
     ClaimKey("recommended_memory", "Recommends, memory", "B", None),
     ClaimKey("space", "Needs, space", "B", "disk.used"),
     ClaimKey("packages", "Packages", "1", "package.count"),
@@ -126,6 +126,8 @@ class Thing:
         What its own runs stated last.
     aliases : sequence of str
         Names that it had before.
+    makes_guests : bool
+        Of a system: an image is stated that a guest boots; of a machine: it was made of a profile.
     """
 
     id: UUID
@@ -138,6 +140,7 @@ class Thing:
     aliases: Sequence[str] = ()
     installs: int = 0
     studies: int = 0
+    makes_guests: bool = False
 
     def present(self) -> dict[str, Fact]:
         """What holds now, by key."""

@@ -240,6 +240,15 @@ _ALL = (
     _time("launch.settled", "To a settled window", "launch", amount=0.1),
     _time("launch.login", "Login to settled window", "launch", amount=0.1),
     Metric(
+        "least.memory",
+        "Least memory to get ready (usability not measured)",
+        "B",
+        GoodEnd.LOW,
+        Kind.COUNTED,
+        Margin(amount=1 * MIB),
+        ("least-memory",),
+    ),
+    Metric(
         "ramp.steps",
         "Load steps held",
         "1",

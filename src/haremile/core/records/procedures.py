@@ -31,6 +31,9 @@ class Procedure:
         Whether the machine boots anew for it.
     names_application : bool
         Whether it is asked for with the name of an application, and with a start condition.
+    varies_memory : bool
+        Whether it gives the machine other memory from boot to boot, as only a virtual one allows;
+        it may be asked for with the sizes.
     """
 
     key: str
@@ -41,6 +44,7 @@ class Procedure:
     nominal_s: float
     restarts: bool = False
     names_application: bool = False
+    varies_memory: bool = False
 
 
 PROCEDURES: dict[str, Procedure] = {
@@ -52,9 +56,22 @@ PROCEDURES: dict[str, Procedure] = {
         Procedure(
             "launch", "Launch", "launches", "launch.settled", 900.0, 8.0, names_application=True
         ),
+        Procedure(
+            "least-memory",
+            "Least memory",
+            "searches",
+            "least.memory",
+            4 * 3600.0,
+            300.0,
+            restarts=True,
+            varies_memory=True,
+        ),
     )
 }
 """What rigs can be asked for, in the order in which it is done within a block."""
+
+ON_ANY_MACHINE = frozenset(key for key, one in PROCEDURES.items() if not one.varies_memory)
+"""What also a machine can be asked for that is no virtual one."""
 
 RUNS = "runs"
 """What runs are called whose procedure is none of these: readings brought in a file."""

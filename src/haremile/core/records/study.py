@@ -6,9 +6,13 @@ from datetime import datetime
 from enum import StrEnum
 from uuid import UUID
 
+from haremile.core.records.draft import Draft, Order
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
+from haremile.core.records.memory_sizes import parse_boots, parse_sizes, sizes_text
+from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.profile import MachineProfile
 from haremile.errors import BadInputError
 
 
@@ -62,8 +66,9 @@ def run_end(outcome: str) -> RunState:
 
 
 class StudyState(StrEnum):
-    """Where a study stands."""
+    """Where a study stands; a draft has no contenders yet, and no run sheet."""
 
+    DRAFT = "draft"
     PLANNED = "planned"
     RUNNING = "running"
     PAUSED = "paused"
@@ -83,12 +88,14 @@ class System:
 
 @dataclass(frozen=True)
 class Machine:
-    """What systems are measured on. `facts` hold cores, memory and storage as stated."""
+    """What systems are measured on. `facts` hold cores, memory and storage as stated; `profile` is
+    what a virtual machine of ours is made with."""
 
     name: str
     kind: str = "physical"
     host: str | None = None
     facts: Mapping[str, str] = field(default_factory=dict)
+    profile: MachineProfile | None = None
 
 
 @dataclass(frozen=True)
@@ -161,19 +168,11 @@ class Answer:
 
 
 @dataclass(frozen=True)
-class PrecisionPlan:
-    """A study that ends as soon as all differences in `metric` are known to within `width`, the
-    width of the widest interval, unit of the metric; the plan's blocks are then the most."""
-
-    metric: str
-    width: float
-
-
-@dataclass(frozen=True)
 class Study:
     """One question with its plan; `interim_looks` is None where verdicts are read once, at the end.
 
-    `overrides` gives the reason for which a condition's difference is accepted, by its key.
+    `overrides` gives the reason for which a condition's difference is accepted, by its key. `draft`
+    is what was typed, None once it is started.
     """
 
     id: UUID
@@ -189,6 +188,10 @@ class Study:
     procedures: tuple[str, ...] = ("boot",)
     overrides: Mapping[str, str] = field(default_factory=dict)
     is_put_away: bool = False
+    order: Order = Order.BLOCKS
+    draft: Draft | None = None
+    note: str = ""
+    tags: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -215,14 +218,19 @@ WARM = "warm"
 
 def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     """A procedure as it is asked for, and the conditions that this states: ``launch:Coppicer``,
-    or ``launch:Coppicer:first-after-boot``, where no start is a warm one.
+    or ``launch:Coppicer:first-after-boot``, where no start is a warm one; ``least-memory``, or
+    ``least-memory:64-256/16:5`` with sizes in MiB and the boots that the answer has to stand.
 
     Raises
     ------
     BadInputError
-        If a launch names no application, or another procedure names one.
+        If a launch names no application, or another procedure names one; if sizes are none.
     """
     procedure, mark, stated = text.partition(":")
+    if procedure in PROCEDURES and PROCEDURES[procedure].varies_memory:
+        sizes, _, boots = stated.partition(":")
+        steps = sizes_text(parse_sizes(sizes))
+        return procedure, {"memory_steps": steps, "boots_each": str(parse_boots(boots))}
     application, _, start = stated.partition(":")
     is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
     if is_named != bool(mark) or (mark and not application.strip()):

@@ -41,6 +41,26 @@ def spreads_differ(a: FloatArray, b: FloatArray) -> bool:
     return second > SPREAD_RATIO * first and sds[1] > SPREAD_RATIO * sds[0]
 
 
+def rows_differ(a: FloatArray, b: FloatArray) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """As `spreads_differ`, of every row of two tables without ties or time-outs.
+
+    Parameters
+    ----------
+    a, b : ndarray, shapes (rows, n_a) and (rows, n_b)
+
+    Returns
+    -------
+    ndarray, shape (rows,)
+    """
+    mads = [np.median(np.abs(one - np.median(one, 1)[:, None]), 1) for one in (a, b)]
+    sds = [one.std(axis=1) for one in (a, b)]
+    either = [
+        (mads[wide] > SPREAD_RATIO * mads[close]) & (sds[wide] > SPREAD_RATIO * sds[close])
+        for wide, close in ((0, 1), (1, 0))
+    ]
+    return either[0] | either[1]
+
+
 class _Spread(NamedTuple):
     """Of a lane, time-outs left out."""
 

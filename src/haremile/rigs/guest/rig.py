@@ -7,19 +7,21 @@ from uuid import UUID
 
 from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import Install
-from haremile.errors import RunFailedError
+from haremile.errors import NotMeasuredError, RunFailedError
 from haremile.rigs.guest.boot import BootMaker
 from haremile.rigs.guest.build import NAMES, GuestImages
 from haremile.rigs.guest.host_watch import wait_until_calm
 from haremile.rigs.guest.image_boot import ImageBoots
+from haremile.rigs.guest.least_memory import least_memory
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.recipe import tools_disk
 from haremile.rigs.guest.spec import GuestSpec
 from haremile.rigs.guest.tiny_boot import BootLimits, TinyBoots
-from haremile.usecases.ports import ReportPhase, RunOrder, SettleWatch
+from haremile.usecases.ports import GuestView, ReportPhase, RunOrder, SettleWatch
 from haremile_probe.wire import Capture
 
 LOG_TAIL_LINES = 40
+SEEN_LINES = 6
 
 
 class GuestRig:
@@ -58,6 +60,7 @@ class GuestRig:
         self._archive = archive
         self._calm_s = calm_s
         self._at_work: dict[UUID, GuestMachine] = {}
+        self._searching: set[UUID] = set()
 
     @property
     def procedures(self) -> frozenset[str]:
@@ -86,7 +89,22 @@ class GuestRig:
         return tools_disk(self._archive if maker.needs_tools() else None)
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
-        """Boot once, from power-on to powered off."""
+        """Boot once, from power-on to powered off; or as often as a search takes."""
+        if not PROCEDURES[order.procedure].varies_memory:
+            return self._boot(order, report_phase)
+        self._searching.add(order.run_id)
+
+        def boot(one: RunOrder) -> Capture:
+            if order.run_id not in self._searching:
+                raise NotMeasuredError("the search was ended")
+            return self._boot(one, lambda _name, _at: None)
+
+        try:
+            return least_memory(order, boot, report_phase)
+        finally:
+            self._searching.discard(order.run_id)
+
+    def _boot(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         maker = self._maker(order.install)
         wait_until_calm(self._calm_s, lambda waited: report_phase("waits for a calm host", waited))
         with (
@@ -104,8 +122,21 @@ class GuestRig:
             finally:
                 self._at_work.pop(order.run_id, None)
 
+    def view(self, run_id: UUID) -> GuestView:
+        """What is seen of the guest of a run; nothing where it does not run."""
+        guest = self._at_work.get(run_id)
+        if guest is None:
+            return GuestView((), None)
+        lines = [line for line in guest.serial.text().splitlines() if line.strip()]
+        try:
+            picture = guest.picture() if guest.spec.has_screen else None
+        except (RunFailedError, OSError):
+            picture = None  # it ended just now
+        return GuestView(lines[-SEEN_LINES:], picture)
+
     def interrupt(self, run_id: UUID | None = None) -> None:
         """End the guest of this run, or all that run now."""
+        self._searching -= {run_id} if run_id is not None else set(self._searching)
         for key, guest in list(self._at_work.items()):
             if run_id in (None, key):
                 guest.kill()

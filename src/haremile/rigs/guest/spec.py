@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from pathlib import Path
 
+from haremile.core.records.profile import MachineProfile
 from haremile.errors import BadInputError, MissingHereError
 from haremile_probe.wire import PORT_NAME
 
@@ -83,14 +84,9 @@ class GuestSpec:
     may_restart: bool = False
 
     def __post_init__(self) -> None:
-        if self.bus not in BUSES:
-            raise BadInputError(f"unknown bus: {self.bus}; expected one of {', '.join(BUSES)}")
-        if self.firmware not in ("bios", "uefi"):
-            raise BadInputError(f"unknown firmware: {self.firmware}; expected bios or uefi")
         if (self.accelerator, self.clock) not in ACCELERATORS:
             raise BadInputError(f"no clock {self.clock} with the accelerator {self.accelerator}")
-        if not 1 <= self.cores <= 64 or not 32 <= self.memory_mib <= 2**20:
-            raise BadInputError(f"{self.cores} cores and {self.memory_mib} MiB are no machine")
+        MachineProfile(self.cores, self.memory_mib, self.bus, self.firmware)
 
     def command(self, folder: Path, port: int | None = None) -> list[str]:
         """The argument list; sockets lie in `folder`, `port` is the forwarded one of this host."""

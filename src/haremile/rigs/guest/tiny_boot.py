@@ -1,10 +1,11 @@
 """The tiny systems: their machine, and one boot of theirs with memory watched until it settles."""
 
 import json
+import math
 import os
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -88,12 +89,16 @@ class TinyBoots:
             accelerator,
             clock,
             memory_mib=whole(recipe, "memory_mib", 256),
+            cores=whole(recipe, "cores", 1),
             append=recipe.get("append", ""),
         )
 
     def boot(self, guest: GuestMachine, order: RunOrder, report_phase: ReportPhase) -> Boot:
         """One boot of that machine."""
-        return TinyBoot(guest, order, report_phase, self._new_watch(), self._limits)
+        usual_s = math.ceil(self._limits.boot_s)
+        boot_s = float(whole(order.install.recipe, "ready_limit_s", usual_s))
+        limits = replace(self._limits, boot_s=min(boot_s, self._limits.boot_s))
+        return TinyBoot(guest, order, report_phase, self._new_watch(), limits)
 
 
 class TinyBoot:

@@ -75,9 +75,11 @@ export function RaceCard({ study, findings, names }: Props) {
         <h1>{study.title}</h1>
         <Soft as="p">
           {machines.join('; ')}. {study.contenders.length} contenders, {study.blocks} blocks{' '}
-          {study.seed
-            ? `in an order shuffled by seed ${study.seed}`
-            : 'in the order in which they were brought in'}
+          {study.order === 'visits'
+            ? 'in visits, one contender after the other with a return to the first'
+            : study.seed
+              ? `in an order shuffled by seed ${study.seed}`
+              : 'in the order in which they were brought in'}
           ; begun {moment(study.created_at)}
         </Soft>
         <CardVerdicts findings={findings} isManyMachines={machines.length > 1} />

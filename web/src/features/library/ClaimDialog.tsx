@@ -14,7 +14,7 @@ import { useState, type FormEvent } from 'react'
 import { SoftSmall } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 
-import { useAddClaim, wordsQuery } from './library'
+import { useAddClaim, wordsQuery } from '@/api/things'
 
 const USUAL: Record<string, string> = { s: 's', B: 'GiB', '1': '1' }
 

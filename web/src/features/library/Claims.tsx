@@ -15,7 +15,7 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { Tag } from '@/ui/Tag'
 import { UndoBar } from '@/ui/UndoBar'
 
-import { useChangeClaim, type ClaimLine } from './library'
+import { useChangeClaim, type ClaimLine } from '@/api/things'
 
 const ClaimDialog = later(() => import('./ClaimDialog').then((module) => module.ClaimDialog), 'dialog')
 

@@ -7,7 +7,7 @@ import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import { useState, type FormEvent } from 'react'
 
-import { useStateFact, type FactLine, type Noun } from './library'
+import { useStateFact, type FactLine, type Noun } from '@/api/things'
 
 type Props = { noun: Noun; thing: string; line: FactLine; onClose: () => void }
 

@@ -9,13 +9,16 @@ import { count } from '@/format/numbers'
 import { HEADING } from '@/theme/theme'
 import { KeyHint } from '@/ui/KeyHint'
 import { Actions, LinkButton, Main, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
+import { later } from '@/ui/later'
 import { LineDialog } from '@/ui/LineDialog'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 import { useLinkKeys } from '@/ui/useLinkKeys'
 
 import { matching } from './found'
-import { thingsQuery, useAddThing, type Noun, type Thing } from './library'
+import { thingsQuery, useAddThing, type Noun, type Thing } from '@/api/things'
+
+const LadderDialog = later(() => import('./LadderDialog').then((module) => module.LadderDialog), 'dialog')
 
 const Things = styled(Sheet)({
   '& h2': { padding: '12px 16px 4px', margin: 0 },
@@ -51,7 +54,7 @@ const NOUNS: Record<Noun, { title: string; one: string; none: string }> = {
   machines: {
     title: 'Machines',
     one: 'machine',
-    none: 'None yet: note one, or enrol a computer with ./haremile rig key.',
+    none: 'None yet: make virtual machines (V), note one (M), or enrol a computer with ./haremile rig key.',
   },
 }
 
@@ -59,6 +62,7 @@ const NOUNS: Record<Noun, { title: string; one: string; none: string }> = {
 export function LibraryPage() {
   const [typed, setTyped] = useState('')
   const [adding, setAdding] = useState<Noun | null>(null)
+  const [isMaking, setMaking] = useState(false)
   const search = useRef<HTMLInputElement>(null)
   const list = useRef<HTMLDivElement>(null)
   useEffect(() => {
@@ -68,6 +72,7 @@ export function LibraryPage() {
     { key: '/', says: 'Find a system or a machine', run: () => search.current?.focus() },
     { key: 'n', says: 'Note a system', run: () => setAdding('systems') },
     { key: 'm', says: 'Note a machine', run: () => setAdding('machines') },
+    { key: 'v', says: 'Make virtual machines', run: () => setMaking(true) },
   ])
   useLinkKeys(list, 'Next in the library', 'The one before')
   return (
@@ -78,6 +83,10 @@ export function LibraryPage() {
           <Soft as="div">systems and machines, and what is known of them</Soft>
         </div>
         <Actions>
+          <Button variant="outlined" color="inherit" onClick={() => setMaking(true)}>
+            Make virtual machines
+            <KeyHint name="V" />
+          </Button>
           <Button variant="outlined" color="inherit" onClick={() => setAdding('machines')}>
             Note a machine
             <KeyHint name="M" />
@@ -105,6 +114,7 @@ export function LibraryPage() {
         <ThingList noun="systems" typed={typed} />
         <ThingList noun="machines" typed={typed} />
       </Columns>
+      {isMaking && <LadderDialog onClose={() => setMaking(false)} onDone={() => setMaking(false)} />}
       {adding && <AddDialog noun={adding} onClose={() => setAdding(null)} />}
     </Main>
   )

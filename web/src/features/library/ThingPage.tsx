@@ -20,7 +20,8 @@ import { Tag } from '@/ui/Tag'
 import { UndoBar } from '@/ui/UndoBar'
 
 import { Claims } from './Claims'
-import { thingQuery, useChangeThing, type FactLine, type LibraryPage, type Noun } from './library'
+import { ImagePanel } from './ImagePanel'
+import { thingQuery, useChangeThing, type FactLine, type LibraryPage, type Noun } from '@/api/things'
 
 const FactDialog = later(() => import('./FactDialog').then((module) => module.FactDialog), 'dialog')
 
@@ -101,6 +102,7 @@ function Known({ noun, page }: { noun: Noun; page: LibraryPage }) {
         </Actions>
       </TitleBar>
       <Facts noun={noun} page={page} />
+      {noun === 'systems' && <ImagePanel system={thing.id} />}
       {noun === 'systems' && <Claims system={thing.id} claims={page.claims} />}
       <Studies page={page} />
       {isRenaming && (

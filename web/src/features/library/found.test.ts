@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 
 import { matching } from './found'
-import type { Thing } from './library'
+import type { Thing } from '@/api/things'
 
 const thing = (name: string, change: Partial<Thing> = {}): Thing => ({
   id: name,
@@ -12,6 +12,7 @@ const thing = (name: string, change: Partial<Thing> = {}): Thing => ({
   installs: 0,
   studies: 0,
   stated: {},
+  makes_guests: false,
   ...change,
 })
 

@@ -1,6 +1,6 @@
 import { holdsAll } from '@/format/typed'
 
-import type { Thing } from './library'
+import type { Thing } from '@/api/things'
 
 const words = (thing: Thing): string =>
   [thing.name, ...thing.aliases, ...Object.values(thing.identity), ...Object.values(thing.stated)]

@@ -6,10 +6,10 @@ import { Empty } from '@/ui/States'
 
 const Room = styled('div')({ marginTop: 14 })
 
-type Props = { onGuests: () => void; onImport: () => void; isStarting: boolean }
+type Props = { onGuests: () => void; onImport: () => void; onPlan: () => void; isStarting: boolean }
 
 /** Nothing is there yet: what to do first. */
-export const FirstStudy = ({ onGuests, onImport, isStarting }: Props) => (
+export const FirstStudy = ({ onGuests, onImport, onPlan, isStarting }: Props) => (
   <Room>
     <Empty title="No study yet. Run a first one in three minutes.">
       <p>
@@ -23,6 +23,9 @@ export const FirstStudy = ({ onGuests, onImport, isStarting }: Props) => (
         </Button>
         <Button variant="outlined" color="inherit" onClick={onImport}>
           Import readings that you have
+        </Button>
+        <Button variant="outlined" color="inherit" onClick={onPlan}>
+          Plan a study of your own
         </Button>
       </Actions>
     </Empty>

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 
+import { useCreateDraft } from '@/api/plan'
 import { studiesQuery, useStartFirstMile } from '@/api/queries'
 import { useStudyListEvents } from '@/api/todayEvents'
 import { KeyHint } from '@/ui/KeyHint'
@@ -18,11 +19,6 @@ import { PutAway } from './PutAway'
 import { StudyChoice } from './StudyChoice'
 import { StudyList } from './StudyList'
 
-const NewStudyDialog = later(
-  () => import('./NewStudyDialog').then((module) => module.NewStudyDialog),
-  'dialog',
-)
-
 const ImportDialog = later(() => import('./ImportDialog').then((module) => module.ImportDialog), 'dialog')
 
 /** All studies, and the ways to begin one. */
@@ -31,11 +27,13 @@ export function StudiesPage() {
   useStudyListEvents()
   const firstMile = useStartFirstMile()
   const navigate = useNavigate()
-  const [dialog, setDialog] = useState<'new' | 'import' | null>(null)
+  const [dialog, setDialog] = useState<'import' | null>(null)
   const startGuests = () =>
     firstMile.mutate(8, { onSuccess: (study) => void navigate(`/studies/${study.id}/run`) })
+  const draft = useCreateDraft()
+  const plan = () => draft.mutate('', { onSuccess: (study) => void navigate(`/studies/${study.id}/plan`) })
   useShortcuts([
-    { key: 'n', says: 'Plan a study', run: () => setDialog('new') },
+    { key: 'n', says: 'Plan a study', run: plan },
     { key: 't', says: 'Import a readings file', run: () => setDialog('import') },
     { key: '/', says: 'Find a study', run: () => search.current?.focus() },
     { key: 'g', says: 'Boot the two real guests, 8 times each', run: startGuests },
@@ -51,7 +49,6 @@ export function StudiesPage() {
     setFresh(id)
     setNotes(said)
   }
-  const open = (id: string) => void navigate(`/studies/${id}/run`)
   return (
     <Main>
       <TitleBar>
@@ -64,7 +61,7 @@ export function StudiesPage() {
             Import readings
             <KeyHint name="T" />
           </Button>
-          <Button variant="outlined" color="inherit" onClick={() => setDialog('new')}>
+          <Button variant="outlined" color="inherit" onClick={plan}>
             Plan a study
             <KeyHint name="N" />
           </Button>
@@ -74,7 +71,7 @@ export function StudiesPage() {
           </Button>
         </Actions>
       </TitleBar>
-      {firstMile.error && <Failed error={firstMile.error} />}
+      {(firstMile.error ?? draft.error) && <Failed error={(firstMile.error ?? draft.error)!} />}
       {studies.isPending && <Loading what="the studies" />}
       {studies.error && <Failed error={studies.error} onRetry={() => void studies.refetch()} />}
       {studies.data && studies.data.length > 0 && (
@@ -93,11 +90,11 @@ export function StudiesPage() {
         <FirstStudy
           onGuests={startGuests}
           onImport={() => setDialog('import')}
+          onPlan={plan}
           isStarting={firstMile.isPending}
         />
       )}
       <PutAway />
-      {dialog === 'new' && <NewStudyDialog onClose={() => setDialog(null)} onDone={open} />}
       {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={made} />}
       {notes.length > 0 && (
         <NotesDialog notes={notes} onClose={() => void navigate(`/studies/${fresh}/findings`)} />

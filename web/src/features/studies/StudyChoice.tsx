@@ -14,6 +14,7 @@ type Props = {
 
 const STATES: [string, string][] = [
   ['', 'in any state'],
+  ['draft', 'drafts'],
   ['planned', 'planned'],
   ['running', 'running now'],
   ['paused', 'paused'],

@@ -2,6 +2,7 @@ import { styled } from '@mui/material/styles'
 import { useEffect, useRef } from 'react'
 import { Link } from 'react-router'
 
+import { addressOf, titleOf } from '@/api/studyPage'
 import type { StudyDigest } from '@/api/types'
 import { count, moment } from '@/format/numbers'
 import { HEADING } from '@/theme/theme'
@@ -42,6 +43,7 @@ const Studies = styled(Sheet)({
 })
 
 const STATES: Record<StudyDigest['state'], string> = {
+  draft: 'draft',
   planned: 'planned',
   running: 'running now',
   paused: 'paused',
@@ -66,22 +68,30 @@ export function StudyList({ studies }: { studies: StudyDigest[] }) {
 }
 
 function StudyLine({ study }: { study: StudyDigest }) {
-  const page = study.runs > 0 && study.finished === study.runs ? 'findings' : 'run'
+  const isDraft = study.state === 'draft'
   const share = study.runs ? study.finished / study.runs : 0
   const failed = study.failed ? `, ${study.failed} failed` : ''
   return (
-    <Link className="study" to={`/studies/${study.id}/${page}`}>
-      <span className="q">{study.title}</span>
+    <Link className="study" to={addressOf(study)}>
+      <span className="q">{titleOf(study)}</span>
       <AnswerOf study={study} />
       <span className="who">
         {shortened(study.contenders)}
         <br />
-        {study.machines.join(', ')} · {moment(study.created_at)}
+        {[study.machines.join(', '), moment(study.created_at), study.tags.map((tag) => `#${tag}`).join(' ')]
+          .filter(Boolean)
+          .join(' · ')}
       </span>
       <span className="where">
-        {STATES[study.state]}: {study.finished} of {count(study.runs, 'run')}
-        {failed}
-        <Share of={share} says="Runs that are done" />
+        {isDraft ? (
+          'draft: not started'
+        ) : (
+          <>
+            {STATES[study.state]}: {study.finished} of {count(study.runs, 'run')}
+            {failed}
+            <Share of={share} says="Runs that are done" />
+          </>
+        )}
       </span>
     </Link>
   )
@@ -96,6 +106,7 @@ const shortened = (names: readonly string[]) =>
 
 /** What the study answers, as far as it was calculated; why there is none yet. */
 function AnswerOf({ study }: { study: StudyDigest }) {
+  if (study.state === 'draft') return <span className="says">to be planned</span>
   if (!study.finished) return <span className="says">{study.can_run ? 'not begun' : 'no reading yet'}</span>
   if (!study.answer) return <span className="says">being calculated …</span>
   const rest = [study.answer.about, study.is_current ? '' : 'being calculated anew'].filter(Boolean)

@@ -17,6 +17,7 @@ const study = (title: string, change: Partial<StudyDigest> = {}): StudyDigest =>
   can_run: false,
   answer: null,
   is_current: false,
+  tags: [],
   ...change,
 })
 

@@ -8,7 +8,14 @@ export type Choice = { typed: string; state: string; order: Order }
 export const ALL: Choice = { typed: '', state: '', order: 'newest' }
 
 const words = (study: StudyDigest) =>
-  [study.title, study.answer?.headline, study.answer?.about, ...study.contenders, ...study.machines]
+  [
+    study.title,
+    study.answer?.headline,
+    study.answer?.about,
+    ...study.contenders,
+    ...study.machines,
+    ...study.tags,
+  ]
     .filter(Boolean)
     .join(' ')
 

@@ -6,6 +6,7 @@ import { Link, Navigate, Outlet, useLocation, useNavigate, useParams } from 'rea
 import { useStudyEvents } from '@/api/events'
 import { findingsQuery, sheetQuery, studyQuery } from '@/api/queries'
 import type { StudyContext } from '@/api/studyContext'
+import { titleOf } from '@/api/studyPage'
 import type { RunSheet, Study } from '@/api/types'
 import { AppearanceContext } from '@/charts/appearance'
 import type { StudyPageName } from '@/charts/layout/mile'
@@ -20,6 +21,7 @@ import { useWidth } from '@/ui/useWidth'
 
 import { PutAwayLine } from './PutAwayLine'
 import { StudyActions } from './StudyActions'
+import { StudyMore } from './StudyMore'
 import { DropHint, useFileDrop } from './useFileDrop'
 
 const IntakeDialog = later(() => import('./IntakeDialog').then((module) => module.IntakeDialog), 'dialog')
@@ -39,7 +41,11 @@ const NO_RUNS: RunSheet = {
   last_event: 0,
   next_after: null,
 }
-const PAGES: readonly StudyPageName[] = ['Run', 'Findings']
+const PAGES: readonly StudyPageName[] = ['Plan', 'Run', 'Findings']
+const DRAFTED: readonly StudyPageName[] = ['Plan']
+
+const pageAt = (path: string): StudyPageName =>
+  PAGES.find((name) => path.endsWith(`/${name.toLowerCase()}`)) ?? 'Run'
 
 /** One study: its question, its mile, and the page where one stands. */
 export function StudyFrame() {
@@ -49,7 +55,7 @@ export function StudyFrame() {
   const { live, stopped } = useStudyEvents(studyId, sheet.data?.last_event)
   const location = useLocation()
   const navigate = useNavigate()
-  const here: StudyPageName = location.pathname.endsWith('/findings') ? 'Findings' : 'Run'
+  const here = pageAt(location.pathname)
   const queries = useQueryClient()
   useEffect(() => {
     // asked for beside study and sheet, rather than after them
@@ -59,9 +65,14 @@ export function StudyFrame() {
       )
     // eslint-disable-next-line react-hooks/exhaustive-deps -- what else stands in the address is no reason to ask
   }, [here, studyId, queries])
+  const isDraft = study.data?.draft !== null && study.data?.draft !== undefined
+  const pages = isDraft ? DRAFTED : PAGES
+  const before = pages[pages.indexOf(here) - 1]
+  const next = pages[pages.indexOf(here) + 1]
+  const go = (page: StudyPageName) => void navigate(page.toLowerCase())
   useShortcuts([
-    { key: '[', says: 'Page before: Run', run: () => void navigate('run') },
-    { key: ']', says: 'Next page: Findings', run: () => void navigate('findings') },
+    ...(before ? [{ key: '[', says: `Page before: ${before}`, run: () => go(before) }] : []),
+    ...(next ? [{ key: ']', says: `Next page: ${next}`, run: () => go(next) }] : []),
   ])
   const [brought, setBrought] = useState<readonly File[] | null>(null)
   const isOver = useFileDrop(setBrought)
@@ -83,7 +94,8 @@ export function StudyFrame() {
         <Loading what="the study" />
       </Main>
     )
-  if (/^\/studies\/[^/]+\/?$/.test(location.pathname)) return <Navigate to="run" replace />
+  const isBare = /^\/studies\/[^/]+\/?$/.test(location.pathname)
+  if (isBare || (isDraft && here !== 'Plan')) return <Navigate to={isDraft ? 'plan' : 'run'} replace />
   // findings are shown as soon as they are there; what needs the run sheet comes with it
   const known = sheet.data ?? NO_RUNS
   const context: StudyContext = { study: study.data, sheet: known, live }
@@ -93,15 +105,20 @@ export function StudyFrame() {
       <Main>
         <TitleBar>
           <div>
-            <h1>{study.data.title}</h1>
-            <Soft as="div">
-              {subtitle(study.data)},{' '}
-              <Term says={orderSaid(study.data)}>
-                {study.data.seed ? 'shuffled order' : 'order as brought in'}
-              </Term>
-            </Soft>
+            <h1>{titleOf(study.data)}</h1>
+            {isDraft ? (
+              <Soft as="div">a draft: nothing runs before it is started</Soft>
+            ) : (
+              <Soft as="div">
+                {subtitle(study.data)}, <Term says={orderSaid(study.data)}>{orderWord(study.data)}</Term>
+              </Soft>
+            )}
           </div>
-          <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
+          {isDraft ? (
+            <StudyMore study={study.data} />
+          ) : (
+            <StudyActions study={study.data} sheet={known} onTakeIn={() => setBrought([])} />
+          )}
         </TitleBar>
         {stopped && <Failed error={new Error(`The study stopped: ${stopped}`)} />}
         {study.data.is_put_away && <PutAwayLine study={study.data} />}
@@ -114,7 +131,7 @@ export function StudyFrame() {
             onClose={() => setBrought(null)}
           />
         )}
-        <Mile sheet={known} here={here} />
+        <Mile sheet={known} here={here} isDraft={isDraft} />
         <Page className="page">
           <Outlet context={context} />
         </Page>
@@ -132,12 +149,17 @@ function subtitle(study: Study): string {
   ].join(' · ')
 }
 
-const orderSaid = (study: Study) =>
-  study.seed
-    ? `Each repeat is one block in which every contender runs once; the order within was drawn from seed ${study.seed}.`
-    : 'The runs were carried out elsewhere, and stand in the order in which they were brought in.'
+const orderWord = (study: Study) =>
+  study.order === 'visits' ? 'in visits' : study.seed ? 'shuffled order' : 'order as brought in'
 
-function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
+const orderSaid = (study: Study) =>
+  study.order === 'visits'
+    ? 'One contender after the other, with a return to the first: time and contender are mixed up, and the return shows how much.'
+    : study.seed
+      ? `Each repeat is one block in which every contender runs once; the order within was drawn from seed ${study.seed}.`
+      : 'The runs were carried out elsewhere, and stand in the order in which they were brought in.'
+
+function Mile({ sheet, here, isDraft }: { sheet: RunSheet; here: StudyPageName; isDraft: boolean }) {
   const [ref, width] = useWidth<HTMLElement>(1224)
   const finished = sheet.runs.filter((run) => !['planned', 'leased', 'running'].includes(run.state)).length
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
@@ -149,19 +171,23 @@ function Mile({ sheet, here }: { sheet: RunSheet; here: StudyPageName }) {
     <MileLine ref={ref} className="mileline" aria-label="The study’s mile">
       <MilePicture
         width={width}
-        share={sheet.runs.length ? finished / sheet.runs.length : 0}
+        share={isDraft ? null : sheet.runs.length ? finished / sheet.runs.length : 0}
         here={here}
         names={PAGES}
         says={width < 480 && says ? `${finished} of ${sheet.runs.length}` : says}
-        link={(name, children) => (
-          <Link
-            to={name.toLowerCase()}
-            aria-current={name === here ? 'page' : undefined}
-            aria-label={`${name} page`}
-          >
-            {children}
-          </Link>
-        )}
+        link={(name, children) =>
+          isDraft && name !== 'Plan' ? (
+            <g opacity={0.5}>{children}</g>
+          ) : (
+            <Link
+              to={name.toLowerCase()}
+              aria-current={name === here ? 'page' : undefined}
+              aria-label={`${name} page`}
+            >
+              {children}
+            </Link>
+          )
+        }
       />
     </MileLine>
   )

@@ -27,7 +27,7 @@ export function StudyMore({ study }: { study: Study }) {
   const again = useDuplicateStudy(study.id)
   const navigate = useNavigate()
   useShortcuts([
-    { key: 'F2', says: 'Rename the study', run: () => setOpen('rename') },
+    ...(study.draft ? [] : [{ key: 'F2', says: 'Rename the study', run: () => setOpen('rename') }]),
     { key: 'h', says: 'History: what was done to this study', run: () => setOpen('history') },
   ])
   const choose = (next: Open) => {
@@ -57,14 +57,16 @@ export function StudyMore({ study }: { study: Study }) {
         More
       </Button>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        <MenuItem onClick={() => choose('rename')}>
-          Rename <KeyHint name="F2" />
-        </MenuItem>
+        {!study.draft && (
+          <MenuItem onClick={() => choose('rename')}>
+            Rename <KeyHint name="F2" />
+          </MenuItem>
+        )}
         <MenuItem onClick={() => choose('history')}>
           History <KeyHint name="H" />
         </MenuItem>
-        <MenuItem onClick={() => choose('files')}>Files brought in</MenuItem>
-        {study.procedures.length > 0 && (
+        {!study.draft && <MenuItem onClick={() => choose('files')}>Files brought in</MenuItem>}
+        {(study.draft || study.procedures.length > 0) && (
           <MenuItem onClick={() => choose('duplicate')}>Duplicate the plan</MenuItem>
         )}
         <MenuItem
@@ -96,16 +98,16 @@ export function StudyMore({ study }: { study: Study }) {
           title="Duplicate the plan"
           label="The question"
           initial={`${study.title} (again)`}
-          action="Plan it"
+          action="Make the draft"
           error={again.error}
           isPending={again.isPending}
           onClose={close}
           onSay={(title) =>
-            again.mutate(title, { onSuccess: (made) => void navigate(`/studies/${made.id}/run`) })
+            again.mutate(title, { onSuccess: (made) => void navigate(`/studies/${made.id}/plan`) })
           }
         >
-          The same contenders, procedures, repeats and margins, in a fresh order; none of its runs or
-          readings.
+          A draft with the same contenders, procedures, repeats and margins, in which everything can still be
+          changed; none of its runs or readings.
         </LineDialog>
       )}
       {open === 'files' && <FilesDialog study={study} onClose={close} />}

@@ -1,8 +1,8 @@
 import { queryOptions } from '@tanstack/react-query'
 
-import { answerOf, client } from '@/api/client'
-import { useChange } from '@/api/queries'
-import type { Schemas } from '@/api/types'
+import { answerOf, client } from './client'
+import { useChange } from './queries'
+import type { Schemas } from './types'
 
 /** The two kinds of things that the library holds. */
 export type Noun = 'systems' | 'machines'

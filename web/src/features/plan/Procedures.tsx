@@ -1,0 +1,159 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
+import Checkbox from '@mui/material/Checkbox'
+import FormControlLabel from '@mui/material/FormControlLabel'
+import { styled } from '@mui/material/styles'
+import TextField from '@mui/material/TextField'
+import { useQuery } from '@tanstack/react-query'
+
+import type { Draft } from '@/api/plan'
+import { proceduresQuery } from '@/api/queries'
+import { Box, LinkButton, SoftSmall } from '@/ui/kit'
+import { Select } from '@/ui/Select'
+
+import { launchesOf, launchText, STARTS, withPlain, type Launch } from './draft'
+
+const Line = styled('div')({
+  display: 'grid',
+  gridTemplateColumns: '150px minmax(0,1fr)',
+  gap: '0 12px',
+  alignItems: 'center',
+  padding: '2px 0',
+  '& + &': { borderTop: '1px solid var(--hm-rule)' },
+  '@media screen and (max-width:600px)': { gridTemplateColumns: 'minmax(0,1fr)' },
+})
+const LaunchLine = styled('div')({ display: 'flex', gap: 10, flexWrap: 'wrap', padding: '6px 0' })
+
+const SAYS: Record<string, string> = {
+  boot: 'from power-on to ready; idle memory too where the system tells it',
+  idle: 'memory once it has settled, under every definition',
+  footprint: 'space used and packages installed',
+  launch: 'how long an application takes to its window and to rest',
+  'least-memory': 'the smallest memory with which it still gets ready; virtual machines only',
+}
+
+type Props = { draft: Draft; onChange: (part: Partial<Draft>) => void }
+
+/** What is done in each block. */
+export function Procedures({ draft, onChange }: Props) {
+  const procedures = useQuery(proceduresQuery())
+  const order = (procedures.data ?? []).map((one) => one.key)
+  const launches = launchesOf(draft.procedures)
+  const least = draft.procedures.find((text) => text.split(':')[0] === 'least-memory')
+  const setLaunches = (next: readonly Launch[]) => {
+    const rest = draft.procedures.filter((text) => !text.startsWith('launch:'))
+    const before = rest.filter((text) => order.indexOf(text.split(':')[0]!) < order.indexOf('launch'))
+    const after = rest.filter((text) => !before.includes(text))
+    onChange({ procedures: [...before, ...next.map(launchText), ...after] })
+  }
+  return (
+    <Box as="section" aria-label="What is done in each block">
+      <h2>What is done in each block</h2>
+      {procedures.error && <Alert severity="error">{procedures.error.message}</Alert>}
+      {(procedures.data ?? [])
+        .filter((one) => !one.names_application)
+        .map((one) => (
+          <Line key={one.key}>
+            <FormControlLabel
+              control={
+                <Checkbox
+                  size="small"
+                  checked={draft.procedures.some((text) => text.split(':')[0] === one.key)}
+                  onChange={(event) =>
+                    onChange({
+                      procedures: withPlain(draft.procedures, one.key, event.target.checked, order),
+                    })
+                  }
+                />
+              }
+              label={one.label}
+            />
+            <SoftSmall>{SAYS[one.key]}</SoftSmall>
+          </Line>
+        ))}
+      {least !== undefined && <Sizes text={least} draft={draft} onChange={onChange} />}
+      <Line>
+        <span>Launches</span>
+        <div>
+          {launches.map((launch, place) => (
+            <LaunchLine key={place}>
+              <TextField
+                size="small"
+                label="Application"
+                placeholder="Coppicer"
+                value={launch.app}
+                autoFocus={!launch.app}
+                onChange={(event) =>
+                  setLaunches(
+                    launches.map((one, at) =>
+                      at === place ? { ...one, app: event.target.value.replaceAll(':', '') } : one,
+                    ),
+                  )
+                }
+              />
+              <Select
+                value={launch.start}
+                inputProps={{ 'aria-label': 'Start condition' }}
+                onChange={(event) =>
+                  setLaunches(
+                    launches.map((one, at) => (at === place ? { ...one, start: event.target.value } : one)),
+                  )
+                }
+              >
+                {STARTS.map((one) => (
+                  <option key={one.value} value={one.value}>
+                    {one.label}
+                  </option>
+                ))}
+              </Select>
+              <LinkButton
+                aria-label={`Take the launch of ${launch.app || 'nothing yet'} out`}
+                onClick={() => setLaunches(launches.filter((_, at) => at !== place))}
+              >
+                Take out
+              </LinkButton>
+            </LaunchLine>
+          ))}
+          <Button
+            size="small"
+            color="inherit"
+            onClick={() => setLaunches([...launches, { app: '', start: 'warm' }])}
+          >
+            Add a launch
+          </Button>
+          <SoftSmall> {SAYS.launch}</SoftSmall>
+        </div>
+      </Line>
+    </Box>
+  )
+}
+
+function Sizes({ text, draft, onChange }: Props & { text: string }) {
+  const [, sizes = '', boots = ''] = text.split(':')
+  const say = (next: string, each: string) => {
+    const told = each ? `least-memory:${next}:${each}` : next ? `least-memory:${next}` : 'least-memory'
+    onChange({ procedures: draft.procedures.map((one) => (one === text ? told : one)) })
+  }
+  return (
+    <LaunchLine>
+      <TextField
+        size="small"
+        label="Sizes tried, MiB"
+        placeholder="512, 768, 1024, 2048"
+        helperText="Empty: what machines are sold with. 64-256/16 is every 16 from 64 to 256."
+        value={sizes}
+        onChange={(event) => say(event.target.value.replace(/[^\d,\-/ ]/g, ''), boots)}
+      />
+      <TextField
+        size="small"
+        label="Boots the answer stands"
+        placeholder="3"
+        type="number"
+        helperText="All have to get ready; with 3 a system that fails in 6 of 10 can still pass."
+        value={boots}
+        onChange={(event) => say(sizes, event.target.value)}
+        slotProps={{ htmlInput: { min: 1, max: 30 } }}
+      />
+    </LaunchLine>
+  )
+}

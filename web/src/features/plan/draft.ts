@@ -1,0 +1,78 @@
+import type { Draft } from '@/api/plan'
+import type { Study } from '@/api/types'
+
+export const REPEATS = [
+  { name: 'Quick', blocks: 5, says: 'Tells large differences only.' },
+  { name: 'Usual', blocks: 12, says: 'Tells what most people would notice.' },
+  { name: 'Publish', blocks: 30, says: 'Tells small differences, and how often something fails.' },
+] as const
+
+export const STARTS = [
+  { value: 'warm', label: 'warm: opened before' },
+  { value: 'first-after-boot', label: 'first after a boot' },
+  { value: 'cache-dropped', label: 'with caches dropped' },
+  { value: 'first-ever', label: 'first ever on this install' },
+] as const
+
+export type Launch = { app: string; start: string }
+
+/** What is typed so far, from what the server keeps. */
+export function draftOf(study: Study): Draft {
+  const kept = study.draft
+  return {
+    title: study.title,
+    systems: kept?.systems ?? [],
+    machines: kept?.machines ?? [],
+    installs: kept?.installs ?? [],
+    procedures: kept?.procedures ?? [],
+    blocks: kept?.blocks ?? 12,
+    margins: kept?.margins ?? {},
+    interim_looks: kept?.interim_looks ?? [],
+    stopping: kept?.stopping ?? null,
+    seed: kept?.seed ?? null,
+    order: kept?.order ?? null,
+    seen_to: kept?.seen_to ?? [],
+  }
+}
+
+/** The launches among the procedures: `launch:NAME`, or `launch:NAME:START`. */
+export function launchesOf(procedures: readonly string[]): Launch[] {
+  return procedures
+    .filter((text) => text.startsWith('launch:'))
+    .map((text) => {
+      const [, app = '', start = 'warm'] = text.split(':')
+      return { app, start }
+    })
+}
+
+export const launchText = ({ app, start }: Launch) =>
+  start === 'warm' ? `launch:${app}` : `launch:${app}:${start}`
+
+/** Procedures in the order in which they are done: plain ones as the server lists them, then what has options. */
+export function withPlain(
+  procedures: readonly string[],
+  key: string,
+  isIn: boolean,
+  order: readonly string[],
+) {
+  const place = (text: string) => order.indexOf(text.split(':')[0]!)
+  const rest = procedures.filter((text) => text.split(':')[0] !== key)
+  return (isIn ? [...rest, key] : rest).sort((a, b) => place(a) - place(b))
+}
+
+/** Why a plan cannot be started yet; empty where it can. */
+export function missing(draft: Draft): string[] {
+  return [
+    draft.title.trim() ? '' : 'its question',
+    draft.installs.length ? '' : 'a contender',
+    draft.procedures.length ? '' : 'what is measured',
+    launchesOf(draft.procedures).some((one) => !one.app.trim()) ? 'the name of each application' : '',
+  ].filter(Boolean)
+}
+
+/** Numbers parted by commas, as they are typed. */
+export const numbersIn = (text: string) =>
+  text
+    .split(/[\s,]+/)
+    .map(Number)
+    .filter((one) => Number.isInteger(one) && one > 0)
