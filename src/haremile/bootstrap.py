@@ -222,7 +222,7 @@ def wire(settings: Settings, url: str) -> Bench:
         things=PostgresThings(),
         images_here=HostImages(settings.guests),
         proofs=Proofs(guest_rig, studies),
-        outlooks=Outlooks(PostgresPastRuns(), events.last_id),
+        outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),

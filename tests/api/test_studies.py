@@ -258,7 +258,7 @@ def test_a_plan_is_told_what_it_will_tell_from_the_bench_books_own_readings(clie
     assert nobody.status_code == 422
 
 
-def test_a_plan_is_duplicated_without_its_runs(client, bench):
+def test_a_plan_is_duplicated_as_a_draft(client, bench):
     kept = [bench.library.ensure(install(name)) for name in "AB"]
     asked = {
         "title": "Which?",
@@ -271,11 +271,13 @@ def test_a_plan_is_duplicated_without_its_runs(client, bench):
     made = client.post(f"/api/studies/{first['id']}/duplicate", json={"title": "And now?"})
     second = made.json()
     assert made.status_code == 201
-    assert (second["title"], second["state"], second["blocks"]) == ("And now?", "planned", 4)
-    assert second["margins"] == first["margins"]
-    assert second["interim_looks"] == first["interim_looks"]
-    assert second["seed"] != first["seed"]
-    assert [one["install"]["id"] for one in second["contenders"]] == asked["installs"]
+    assert (second["title"], second["state"]) == ("And now?", "draft")
+    draft = second["draft"]
+    assert (draft["blocks"], draft["interim_looks"], draft["seed"]) == (4, [2, 4], None)
+    assert draft["margins"] == first["margins"]
+    assert draft["installs"] == asked["installs"]
+    third = client.post(f"/api/studies/{second['id']}/duplicate", json={"title": "And then?"})
+    assert third.json()["draft"] == draft
 
 
 def test_a_study_made_of_files_has_no_plan_to_duplicate(client, study):

@@ -1,6 +1,7 @@
 """The event log."""
 
 from collections.abc import Mapping, Sequence
+from datetime import datetime
 from uuid import UUID
 
 from peewee import fn
@@ -76,6 +77,13 @@ class PostgresEventLog:
         )
         rows = EventRow.select().where(EventRow.id.in_(ids))
         return {row.study: _event(row) for row in rows if row.study is not None}
+
+    @connected
+    def last_instant(self) -> datetime | None:
+        """When the newest event was kept, None for none; no two have the same."""
+        newest: EventRow | None = EventRow.select().order_by(EventRow.id.desc()).first()
+        at: datetime | None = newest.at if newest is not None else None
+        return at
 
     @connected
     def last_id(self) -> int:

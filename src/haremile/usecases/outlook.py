@@ -120,13 +120,13 @@ class Outlooks:
     Parameters
     ----------
     past : PastRuns
-    last_event : callable
-        Id of the newest event: until there is another, what was looked up stands.
+    newest : callable
+        What is other as soon as anything happened: until then, what was looked up stands.
     """
 
-    def __init__(self, past: PastRuns, last_event: Callable[[], int]):
-        self._past, self._last_event = past, last_event
-        self._kept: dict[tuple[int, tuple[str, ...]], _Past] = {}
+    def __init__(self, past: PastRuns, newest: Callable[[], object]):
+        self._past, self._newest = past, newest
+        self._kept: dict[tuple[object, tuple[str, ...]], _Past] = {}
 
     def tell(self, asked: Asked) -> Outlook:
         """What a plan will tell. Raises BadInputError if a procedure or a metric is none."""
@@ -148,7 +148,7 @@ class Outlooks:
         return Outlook(lines, costs, verdicts, 0.05 * rows, seconds, waits_for, order, fair)
 
     def _looked_up(self, machines: tuple[str, ...]) -> _Past:
-        key = (self._last_event(), machines)
+        key = (self._newest(), machines)
         known = self._kept.get(key)
         if known is None:
             known = _Past(self._past.spreads(machines), self._past.typical_s(machines))

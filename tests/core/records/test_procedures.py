@@ -14,7 +14,7 @@ from helpers import install
 
 def test_the_probe_knows_the_same_procedures():
     assert set(OPTIONS) == ON_ANY_MACHINE
-    assert set(PROCEDURES) <= set(VERBS)
+    assert set(VERBS) >= ON_ANY_MACHINE
 
 
 @pytest.mark.parametrize("one", PROCEDURES.values(), ids=PROCEDURES)

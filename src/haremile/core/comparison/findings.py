@@ -211,6 +211,11 @@ class _Row:
             first_group=row.first_group,
             early=early,
             switching=frozenset(item.conditions.get("switching") for item in self.items),
+            boots_each=frozenset(
+                item.conditions["boots_each"]
+                for item in self.items
+                if "boots_each" in item.conditions
+            ),
             swapped=self._swapped(lanes),
         )
 

@@ -174,6 +174,7 @@ class FindingRow:
     first_group: tuple[int, ...] = ()
     early: Early | None = None
     switching: frozenset[str | None] = frozenset()
+    boots_each: frozenset[str] = frozenset()
     swapped: Mapping[int, float] = field(default_factory=dict)
     scope: str = "these installs"
     label: str = ""

@@ -8,7 +8,13 @@ import numpy as np
 from scipy import optimize, stats
 
 from haremile.core.comparison.verdict import ERROR_AHEAD, ERROR_LEVEL
-from haremile.core.planning.simulated_rule import SIMULATED_UP_TO, simulated_rule
+from haremile.core.planning.simulated_rule import (
+    SIMULATED_UP_TO,
+    called_level,
+    leader_from,
+    told,
+    told_from,
+)
 from haremile.core.statistics.rank_sum import least_repeats
 from haremile.core.statistics.validation import FloatArray, as_sample
 from haremile.errors import BadInputError
@@ -187,9 +193,9 @@ def _by_the_rule(
     def keeps(n: int) -> bool:
         if n > SIMULATED_UP_TO:
             return True
-        rule = simulated_rule(n, 2, shared)
-        found = rule.told(size - margin) if size > margin else rule.level(margin, size)
-        return found >= power
+        if size > margin:
+            return told(n, shared, size - margin) >= power
+        return called_level(n, shared, margin, size) >= power
 
     repeats = first
     while repeats > least and keeps(repeats - 1):
@@ -216,8 +222,7 @@ def smallest_difference(
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        rule = simulated_rule(repeats, 2, _family(contenders) * looks)
-        return margin + spread * max(rule.told_from(power), 0.0)
+        return margin + spread * max(told_from(repeats, _family(contenders) * looks, power), 0.0)
     n = repeats / RANK_COST
 
     def shortfall(away: float) -> float:
@@ -243,8 +248,8 @@ def leader_difference(
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        rule = simulated_rule(repeats, contenders, _family(contenders) * looks)
-        return margin + spread * max(rule.leader_from(power), 0.0)
+        away = leader_from(repeats, contenders, _family(contenders) * looks, power)
+        return margin + spread * max(away, 0.0)
     generator = np.random.default_rng([repeats, contenders, looks])
     middles = generator.normal(size=(MIDDLES, contenders)) * math.sqrt(RANK_COST / repeats)
     reach = float(stats.t.isf(alpha / 2.0, 2.0 * (repeats - 1.0)))

@@ -8,6 +8,7 @@ from itertools import combinations
 from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import special
 
 from haremile.core.statistics.order_statistics import PairwiseDifferences
@@ -41,7 +42,7 @@ def spreads_differ(a: FloatArray, b: FloatArray) -> bool:
     return second > SPREAD_RATIO * first and sds[1] > SPREAD_RATIO * sds[0]
 
 
-def rows_differ(a: FloatArray, b: FloatArray) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+def rows_differ(a: FloatArray, b: FloatArray) -> NDArray[np.bool_]:
     """As `spreads_differ`, of every row of two tables without ties or time-outs.
 
     Parameters
@@ -58,7 +59,7 @@ def rows_differ(a: FloatArray, b: FloatArray) -> np.ndarray[tuple[int], np.dtype
         (mads[wide] > SPREAD_RATIO * mads[close]) & (sds[wide] > SPREAD_RATIO * sds[close])
         for wide, close in ((0, 1), (1, 0))
     ]
-    return either[0] | either[1]
+    return np.logical_or(*either)
 
 
 class _Spread(NamedTuple):

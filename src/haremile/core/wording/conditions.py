@@ -3,6 +3,7 @@
 from collections.abc import Collection, Mapping, Sequence
 
 from haremile.core.comparison.comparability import Difference
+from haremile.core.planning.least_memory import most_unseen
 from haremile.core.records.conditions import ConditionBreak
 from haremile.core.records.units import scale_for
 from haremile.core.wording.numbers import listed
@@ -24,6 +25,19 @@ def switching_clauses(switching: Collection[str | None]) -> list[str]:
     if "reinstall" not in switching:
         return []
     return ["measured one after the other, so contender and time are mixed up"]
+
+
+def unseen_clauses(boots_each: Collection[str]) -> list[str]:
+    """What so few boots of an answer leave open: ``3 of 3 boots got ready, so …``."""
+    known = [int(text) for text in boots_each if text.isdecimal() and int(text) > 0]
+    if not known:
+        return []
+    boots = min(known)
+    share = f"{100.0 * most_unseen(boots):.0f} %"
+    return [
+        f"{boots} of {boots} boots got ready with it, which a system that fails in up to {share} "
+        "of its boots can still pass"
+    ]
 
 
 def swap_clauses(swapped: Mapping[int, float], names: Mapping[int, str]) -> list[str]:

@@ -23,6 +23,7 @@ from haremile.core.wording.conditions import (
     override_clauses,
     swap_clauses,
     switching_clauses,
+    unseen_clauses,
 )
 from haremile.core.wording.difference import margin_text, pair_sentence
 from haremile.core.wording.machines import machines_answer, machines_pair_sentence
@@ -153,6 +154,7 @@ def _clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> lis
         *(f"{names[lane_no]} has no readings" for lane_no in silent),
         *(text for one in lanes for text in break_clauses(names[one.lane_no], one.breaks)),
         *switching_clauses(row.switching),
+        *unseen_clauses(row.boots_each),
         *swap_clauses(swapped, names),
         *override_clauses(row.fair_start),
     ]

@@ -26,7 +26,7 @@ OF_ONE_SIZE = frozenset({"memory", "settle_rule"})
 SIGNS = (
     (
         "out of memory",
-        ("Out of memory", "oom-kill", "Cannot allocate memory"),
+        ("Out of memory", "oom-kill", "Cannot allocate memory", "deadlocked on memory"),
     ),
     ("panic", ("Kernel panic", "end Kernel panic")),
     ("does not fit", ("initrd too large", "not enough memory", "too small")),
