@@ -1,9 +1,12 @@
 """A plan over HTTP, from its first word to its start."""
 
+from uuid import UUID
+
 import pytest
 
 from haremile.core.records.draft import Draft
 from haremile.core.records.study import Install, Machine, StudyState, System
+from haremile.usecases.drafts import start_draft
 from haremile.usecases.import_readings import import_study
 from helpers import install
 
@@ -70,7 +73,7 @@ def test_a_draft_becomes_a_study_with_its_run_sheet(client, bench, kept):
     assert "started already" in again.json()["detail"]
     late = keep(client, study, title="Another?")
     assert late.status_code == 409
-    bench.runner.stop()
+    bench.runner.join()
 
 
 @pytest.mark.parametrize(
@@ -139,11 +142,10 @@ def test_visits_are_the_usual_order_where_a_person_swaps(client, bench):
     assert in_blocks["costs"][0]["turns"] == 20
     study = drafted(client)
     keep(client, study, title="Q", procedures=["boot"], **asked)
-    client.post(f"/api/studies/{study['id']}/start")
+    start_draft(bench.studies, bench.library, UUID(study["id"]))
     assert client.get(f"/api/studies/{study['id']}").json()["order"] == "visits"
     lanes = [run.lane_no for run in bench.studies.runs(study["id"])]
     assert lanes == [1] * 5 + [2] * 10 + [1] * 5
-    bench.runner.stop()
 
 
 def test_a_fair_start_is_told_by_the_newest_run_of_each_contender(client, bench):

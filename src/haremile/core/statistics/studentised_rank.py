@@ -59,7 +59,8 @@ def rows_differ(a: FloatArray, b: FloatArray) -> NDArray[np.bool_]:
         (mads[wide] > SPREAD_RATIO * mads[close]) & (sds[wide] > SPREAD_RATIO * sds[close])
         for wide, close in ((0, 1), (1, 0))
     ]
-    return np.logical_or(*either)
+    found: NDArray[np.bool_] = either[0] | either[1]
+    return found
 
 
 class _Spread(NamedTuple):
