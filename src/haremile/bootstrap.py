@@ -8,7 +8,7 @@ from pathlib import Path
 from uuid import UUID
 
 from haremile.bounded import BoundedCalls
-from haremile.config import Settings
+from haremile.config import Settings, serving
 from haremile.demo.world import simulated_truths
 from haremile.formats.captures import parse_capture
 from haremile.formats.column_map import ColumnMap
@@ -161,6 +161,10 @@ class Bench:
     outlooks: Outlooks
     images_here: HostImages
     proofs: Proofs
+
+    def serving(self) -> tuple[str, str | None]:
+        """Address of the running server, and its certificate's sha256. Raises BadInputError."""
+        return serving(self.settings.data)
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""

@@ -1,6 +1,7 @@
 """Settings, from an explicit mapping."""
 
 import hashlib
+import json
 import math
 import os
 from collections.abc import Mapping
@@ -11,6 +12,8 @@ from haremile.errors import BadInputError
 
 ROOT = Path(__file__).resolve().parents[2]
 DEFAULT_PORT = 8642
+SERVING = "serving.json"
+"""Where the address of the server that runs is found, in the data folder."""
 
 
 @dataclass(frozen=True)
@@ -79,3 +82,18 @@ def _usual_data(environment: Mapping[str, str], root: Path) -> Path:
         return Path("/var/lib/haremile") / clone
     home = environment.get("XDG_DATA_HOME") or Path.home() / ".local" / "share"
     return Path(home) / "haremile" / clone
+
+
+def serving(data: Path) -> tuple[str, str | None]:
+    """Address of the server that runs on this data folder, and its certificate's sha256.
+
+    Raises
+    ------
+    BadInputError
+        If none runs.
+    """
+    try:
+        facts = json.loads((data / SERVING).read_text())
+        return str(facts["address"]), facts["pin"]
+    except (OSError, ValueError, KeyError):
+        raise BadInputError("no server runs here; start ./haremile serve") from None

@@ -13,9 +13,8 @@ import pytest
 from enrolled_machine import EnrolledMachine, alive
 from haremile.api.guard import Access
 from haremile.certificate import own_certificate
-from haremile.cli.rig import enrol_line
 from haremile.core.records.study import Install, Machine, RunState, System
-from haremile.formats.probe_archive import read_probe_archive
+from haremile.formats.probe_archive import enrol_line, read_probe_archive
 from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import load_capture
 from helpers import order_of, served

@@ -9,7 +9,7 @@ from haremile.core.records.metrics import GoodEnd
 from haremile.core.records.study import StudyState
 from haremile.core.simulation.machine import MetricTruth
 from haremile.demo.load import load_sample_world
-from haremile.demo.world import EVERYWHERE, HERBARIUM, STUDIES
+from haremile.demo.world import DRAFT, EVERYWHERE, HERBARIUM, LADDER, STUDIES
 from haremile.usecases.boot_parts import boot_units, study_boot_parts
 from haremile.usecases.compare import study_findings
 from haremile.usecases.library import library_page
@@ -28,11 +28,14 @@ def true_value(lane, metric):
     return found.typical if found else None
 
 
-def test_all_studies_but_one_are_finished(world):
+def test_all_studies_but_two_are_finished(world):
     _, digests = world
-    assert len(digests) == len(STUDIES)
+    assert len(digests) == len(STUDIES) + 2
     states = sorted(digest.state for digest in digests.values())
-    assert states == [StudyState.DONE] * (len(STUDIES) - 1) + [StudyState.PAUSED]
+    done = [StudyState.DONE] * len(STUDIES)
+    assert states == [*done, StudyState.DRAFT, StudyState.PAUSED]
+    drafted = digests.pop(DRAFT.title)
+    assert (drafted.runs, len(drafted.contenders)) == (0, 2)
     half = next(d for d in digests.values() if d.state is StudyState.PAUSED)
     assert 0 < half.finished < half.runs
     assert half.can_run
@@ -62,6 +65,24 @@ def test_findings_recover_the_truth(world, truth):
                 assert pair.found.verdict.is_decided_difference, (row.label, pair.sentence)
                 judged += 1
     assert judged > 20
+
+
+def test_the_ladder_tells_the_least_memory_and_a_claim_that_does_not_hold(world):
+    bench, digests = world
+    (row,) = study_findings(bench.studies, bench.readings, digests[LADDER.title].id).rows
+    assert row.headline == "Osterfell Base needs 256 MiB less"
+    assert "can still pass" in row.sentence
+    assert "usability not measured" in row.label
+    kept = {}
+    for system in bench.things.all(Noun.SYSTEM):
+        for claim in library_page(bench.things, Noun.SYSTEM, system.id).claims:
+            if claim.claim.key == "least_memory":
+                kept[system.name] = [one.kept for one in claim.measured]
+    assert kept == {
+        "Osterfell Base": [Kept.KEPT],
+        "Quillfern 9-rc Tarnwick": [Kept.KEPT],
+        "Marlstone 26.1 Mossgate": [Kept.NOT_KEPT],
+    }
 
 
 def test_loading_twice_adds_nothing(world):

@@ -65,6 +65,9 @@ class BenchParts(Protocol):
     def host(self) -> str:
         """Name of this host."""
 
+    def serving(self) -> tuple[str, str | None]:
+        """Address of the running server, and its certificate's sha256. Raises BadInputError."""
+
     @property
     def library(self) -> Library:
         """Systems, machines, installs."""

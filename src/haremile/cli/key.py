@@ -7,8 +7,9 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.cli.documents import Json, as_document, print_json
-from haremile.cli.serve import entry_address, serving
+from haremile.cli.serve import entry_address
 from haremile.cli.session import bench, say
+from haremile.config import serving
 from haremile.usecases.access import OWNER, Role
 
 app = typer.Typer(no_args_is_help=True, help="People: who may come in, with which role.")
@@ -22,7 +23,7 @@ def link(
 ) -> None:
     """Print an address of the running server that signs one browser in, once."""
     with bench() as opened:
-        address, _ = serving(opened.settings)
+        address, _ = serving(opened.settings.data)
         if name == OWNER:
             opened.access.ensure_person(OWNER, Role.OWN)
         typer.echo(entry_address(opened, address, name))

@@ -1,6 +1,5 @@
 """``haremile rig``: what can operate which install, and the keys of enrolled machines."""
 
-import hashlib
 from typing import Annotated
 
 import typer
@@ -8,14 +7,12 @@ from rich.console import Console
 from rich.table import Table
 
 from haremile.cli.documents import Json, as_document, print_json
-from haremile.cli.serve import serving
 from haremile.cli.session import bench, say
-from haremile.core.records.rigs import ENROLLED
+from haremile.config import serving
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError
-from haremile.formats.probe_archive import NAME, read_probe_archive
-from haremile.usecases.enrolled import SWITCHINGS
-from haremile_probe.jobs import ENTRY
+from haremile.formats.probe_archive import enrol_line
+from haremile.usecases.enrolled import SWITCHINGS, switched
 
 app = typer.Typer(no_args_is_help=True, help="Rigs: what can operate which machine.")
 
@@ -60,9 +57,8 @@ def new_key(
         opened.library.ensure_machine(Machine(machine))
         typer.echo(opened.machines.new_key(machine))
         try:
-            say(
-                f"there, paste this and then type the key:\n{enrol_line(*serving(opened.settings))}"
-            )
+            line = enrol_line(*serving(opened.settings.data))
+            say(f"there, paste this and then type the key:\n{line}")
         except BadInputError:
             say("start the server with --listen, and this command prints the line to paste there")
 
@@ -86,33 +82,15 @@ def switch(
     ] = None,
 ) -> None:
     """State how an enrolled machine comes into one of its installs."""
-    if way not in SWITCHINGS:
-        raise BadInputError(f"unknown way: {way}; expected one of {', '.join(SWITCHINGS)}")
-    if entry is not None and not ENTRY.match(entry):
-        raise BadInputError(f"{entry} is no name of a boot entry")
-    if (way == "next-entry") != (entry is not None):
-        raise BadInputError("next-entry needs --entry, and only it does")
     with bench() as opened:
         known = [
             install
             for install in opened.library.installs()
             if (install.system.name, install.machine.name) == (system, machine)
         ]
-        if not known or known[0].rig != ENROLLED:
+        if not known:
             raise BadInputError(f"{system} on {machine} is not enrolled")
-        recipe = {**known[0].recipe, "switching": way, **({"entry": entry} if entry else {})}
-        made = Install(known[0].system, known[0].machine, rig=ENROLLED, recipe=recipe)
-        typer.echo(opened.library.ensure(made).id)
-
-
-def enrol_line(address: str, pin: str | None) -> str:
-    """What is pasted on a machine: it fetches the probe, makes sure that it is this one, enrols."""
-    digest = hashlib.sha256(read_probe_archive()).hexdigest()
-    # the sum proves the file, whoever sent it, so that the certificate need not be known yet
-    fetch = f"curl -fsS{'k' if pin else ''} -o {NAME} {address}{NAME}"
-    proof = f"echo '{digest}  {NAME}' | sha256sum -c"
-    enrol = f"python3 {NAME} enrol {address.rstrip('/')}{f' --pin {pin}' if pin else ''}"
-    return f"  {fetch} && {proof} && {enrol}"
+        typer.echo(opened.library.ensure(switched(known[0], way, entry)).id)
 
 
 def recipe_of(settings: list[str] | None) -> dict[str, str]:

@@ -17,14 +17,11 @@ from haremile.api.guard import Access
 from haremile.bootstrap import Bench
 from haremile.certificate import Certificate, own_certificate, stated_certificate
 from haremile.cli.session import bench, say
-from haremile.config import DEFAULT_PORT, Settings
+from haremile.config import DEFAULT_PORT, SERVING, Settings
 from haremile.demo.load import load_sample_world
 from haremile.errors import BadInputError
 from haremile.usecases.access import OWNER, Role, acting
 from haremile.usecases.plan import guest_installs
-
-SERVING = "serving.json"
-"""Where the address of the server that runs is found, in the data folder."""
 
 Port = Annotated[
     int | None, typer.Option(min=1, max=65535, help="Port to listen on; a free one if not given.")
@@ -169,18 +166,3 @@ def _tell(opened: Bench, address: str, how: Listening) -> None:
 def entry_address(opened: Bench, address: str, person: str = OWNER) -> str:
     """The server's address with a token that signs one browser in."""
     return f"{address}enter?token={opened.access.new_entry(person)}"
-
-
-def serving(settings: Settings) -> tuple[str, str | None]:
-    """Address of the server that runs on this data folder, and its certificate's sha256.
-
-    Raises
-    ------
-    BadInputError
-        If none runs.
-    """
-    try:
-        facts = json.loads((settings.data / SERVING).read_text())
-        return str(facts["address"]), facts["pin"]
-    except (OSError, ValueError, KeyError):
-        raise BadInputError("no server runs here; start ./haremile serve") from None

@@ -75,8 +75,9 @@ MACHINES: Mapping[str, Stated] = {
 CLAIMS: Mapping[str, tuple[tuple[str, float, str, bool], ...]] = {
     "Varrow 12 Tarnwick": (("boots_in", 25, "s", False), ("idle_memory", 700, "MiB", False)),
     "Marlstone 26.1 Mossgate": (("boots_in", 20, "s", False), ("least_memory", 1, "GiB", False)),
+    "Osterfell Base": (("least_memory", 512, "MiB", False),),
     "Quillfern 8 Tarnwick": (("boots_in", 18, "s", False), ("idle_memory", 520, "MiB", True)),
-    "Quillfern 9-rc Tarnwick": (("boots_in", 15, "s", False), ("space", 8, "GB", False)),
+    "Quillfern 9-rc Tarnwick": (("boots_in", 15, "s", False), ("least_memory", 768, "MiB", False)),
 }
 """Key, amount, unit, and whether it is the tester's own guess."""
 

@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 
 from haremile.core.planning.run_sheet import SheetLine, run_sheet
+from haremile.core.records.draft import Draft
 from haremile.core.records.metrics import metric
-from haremile.core.records.study import Install, StudyState
+from haremile.core.records.study import Install, Study, StudyState
 from haremile.core.simulation.machine import (
     LaneTruth,
     MetricTruth,
@@ -17,7 +18,15 @@ from haremile.core.simulation.machine import (
 )
 from haremile.demo.captures import capture_file
 from haremile.demo.facts import load_facts
-from haremile.demo.world import MACHINES, STUDIES, SYSTEMS, StudyTruth
+from haremile.demo.world import (
+    DRAFT,
+    LADDER,
+    MACHINES,
+    MARGINS,
+    STUDIES,
+    SYSTEMS,
+    StudyTruth,
+)
 from haremile.usecases.import_readings import take_in_file
 from haremile.usecases.intake import Intake
 from haremile.usecases.ports import ReadingRepository, StudyPlan, StudyRepository, Things
@@ -50,7 +59,7 @@ def load_sample_world(
 ) -> int:
     """Keep the studies that were never there; return how many were added."""
     known = studies.titles_planned()
-    missing = [truth for truth in STUDIES if truth.title not in known]
+    missing = [truth for truth in (LADDER, *STUDIES) if truth.title not in known]
     for truth in missing:
         say(f"loading the sample study: {truth.title}")
         study = studies.create(_plan(truth))
@@ -62,9 +71,19 @@ def load_sample_world(
             take_in_file(readings, study, readings_file(truth))
         is_whole = truth.done_runs is None
         studies.set_state(study.id, StudyState.DONE if is_whole else StudyState.PAUSED)
+        if truth.machine == DRAFT.machine and DRAFT.title not in known:
+            _draft(studies, study)
     if missing:
         load_facts(things)
     return len(missing)
+
+
+def _draft(studies: StudyRepository, like: Study) -> None:
+    """The study that is still being planned, with contenders of this one."""
+    keys = {one.install.system.name: one.install.id for one in like.contenders}
+    chosen = [keys[name] for name in DRAFT.systems]
+    draft = Draft(installs=tuple(key for key in chosen if key is not None), margins=MARGINS)
+    studies.create_draft(DRAFT.title, draft)
 
 
 def _plan(truth: StudyTruth) -> StudyPlan:

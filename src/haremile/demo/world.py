@@ -40,6 +40,12 @@ MACHINES = {
         "One-gig guest",
         {"cores": "2", "memory": "1 GiB", "storage": "virtual disk"},
     ),
+    "Guest of any memory": Machine(
+        "Guest of any memory",
+        "simulated",
+        "Guest of any memory",
+        {"cores": "2", "storage": "virtual disk"},
+    ),
 }
 
 SYSTEMS = {
@@ -436,6 +442,43 @@ STAGES = StudyTruth(
         **_stages("Marlstone 26.1 Mossgate", 17.5, 733, 7.4, 203, "6.14 6.14.2"),
     },
     overrides={"medium": "from the stick or from the disk is the question"},
+)
+
+
+def _least(system: str, memory_mib: int) -> LaneTruth:
+    """A system that gets ready with so much memory and no less, of the sizes that are sold."""
+    found = {"least.memory": MetricTruth(memory_mib * MIB, 0.0)}
+    return _lane(system, {}, found, memory_steps="512, 768, 1024, 2048 MiB", boots_each="3")
+
+
+LADDER = StudyTruth(
+    title="What is the least memory that each of them gets ready with?",
+    machine="Guest of any memory",
+    seed=64,
+    blocks=2,
+    lanes={
+        "Osterfell Base": _least("Osterfell Base", 512),
+        "Quillfern 9-rc Tarnwick": _least("Quillfern 9-rc Tarnwick", 768),
+        "Varrow 12 Tarnwick": _least("Varrow 12 Tarnwick", 1024),
+        "Marlstone 26.1 Mossgate": _least("Marlstone 26.1 Mossgate", 2048),
+    },
+)
+"""Each on a ladder of memory sizes; what the makers of Mossgate's edition claim does not hold."""
+
+
+@dataclass(frozen=True)
+class DraftTruth:
+    """A study that is still being planned."""
+
+    title: str
+    machine: str
+    systems: Sequence[str]
+
+
+DRAFT = DraftTruth(
+    title="Is the candidate ready for the one-gig terminals?",
+    machine="One-gig guest",
+    systems=("Varrow 12 Tarnwick", "Quillfern 9-rc Tarnwick"),
 )
 
 STUDIES: Sequence[StudyTruth] = (

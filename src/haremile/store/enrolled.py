@@ -26,7 +26,7 @@ from haremile.store.rows import (
     now,
 )
 from haremile.usecases.access import fresh_secret
-from haremile.usecases.ports import MachineJob, MachineSign, RunOrder
+from haremile.usecases.ports import MachineJob, MachineKey, MachineSign, RunOrder
 from haremile_probe.signing import name_of, secret_of
 from haremile_probe.wire import CAPTURE_FORMAT, Capture
 
@@ -50,6 +50,17 @@ class PostgresMachineQueue:
         MachineKeyRow.create(machine=row, digest=secret, name=name_of(secret))
         note_act("machine key made", None, {"machine": machine})
         return key
+
+    @connected
+    def keys(self, machine: str) -> list[MachineKey]:
+        """All keys of a machine that were ever made, the newest first."""
+        rows = (
+            MachineKeyRow.select()
+            .join(MachineRow)
+            .where(MachineRow.name == machine)
+            .order_by(MachineKeyRow.made_at.desc())
+        )
+        return [MachineKey(row.name, row.made_at, row.revoked_at) for row in rows]
 
     @connected
     def revoke_keys(self, machine: str) -> int:

@@ -107,7 +107,8 @@ ANSWERS = """
     ) as last on true
 """
 PLANNED_TITLES = """
-    select distinct facts->>'title' as title from event where kind = 'study.planned'
+    select distinct facts->>'title' as title from event
+    where kind in ('study.planned', 'study.drafted')
 """
 NO_RESULT = [RunState.VOID, RunState.SKIPPED]
 """States of runs that findings do not count."""

@@ -5,12 +5,13 @@ from datetime import date
 from typing import Any
 from uuid import UUID
 
+from haremile.core.records.install_history import state_changes
 from haremile.core.records.library import CLAIM_KEYS, FACTS, Claim, Fact, Noun, Source, Thing
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, NotFoundError
 from haremile.store.database import connected, rows_of
 from haremile.store.events import note_act
-from haremile.store.library import TABLE, check_free
+from haremile.store.library import TABLE, check_free, install_of, installs_query
 from haremile.store.rows import (
     AliasRow,
     ClaimRow,
@@ -18,10 +19,12 @@ from haremile.store.rows import (
     DistributionRow,
     FactRow,
     HostRow,
+    InstallRow,
     database,
     now,
 )
 from haremile.usecases.access import acting
+from haremile.usecases.ports import InstallHistory
 
 SYSTEMS = """
     select system.id, system.name, system.put_away_at, distribution.name as distribution,
@@ -82,6 +85,19 @@ STUDIES_OF = """
     where (install.system_id = %s or install.machine_id = %s) and study.put_away_at is null
     order by study.created_at desc
 """
+STATES = """
+    select contender.install_id as install, attempt.conditions,
+        coalesce(attempt.finished_at, attempt.started_at) as at,
+        (
+            select max(reading.value) from reading
+            where reading.attempt_id = attempt.id and reading.metric = 'package.count'
+        ) as packages
+    from contender
+    join run on run.contender_id = contender.id and run.state = 'done'
+    join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
+    where contender.install_id = any(%s)
+    order by at nulls first, attempt.id
+"""
 IDENTITY = ("distribution", "release", "edition", "architecture")
 
 
@@ -99,7 +115,13 @@ class PostgresThings:
         for alias in AliasRow.select().where(AliasRow.noun == noun).order_by(AliasRow.name):
             aliases.setdefault(alias.thing, []).append(alias.name)
         return [
-            _thing(noun, row, stated.get(row.id, []), aliases.get(row.id, []))
+            _thing(
+                noun,
+                row,
+                stated.get(row.id, []),
+                aliases.get(row.id, []),
+                row.facts if noun is Noun.MACHINE else None,
+            )
             for row in rows_of(_query(noun), None, None)
         ]
 
@@ -125,6 +147,40 @@ class PostgresThings:
     def studies_of(self, key: UUID) -> list[tuple[UUID, str]]:
         """Id and title of the studies that it takes part in, the newest first."""
         return [(row.id, row.title) for row in rows_of(STUDIES_OF, key, key)]
+
+    @connected
+    def installs_of(self, key: UUID) -> list[InstallHistory]:
+        """The installs of a system, or on a machine, each with its history."""
+        of_it = (InstallRow.system == key) | (InstallRow.machine == key)
+        rows = list(installs_query().where(of_it))
+        stated: dict[UUID, list[tuple[Any, Mapping[str, str]]]] = {row.id: [] for row in rows}
+        for one in rows_of(STATES, list(stated)):
+            packages = {} if one.packages is None else {"packages": f"{one.packages:g}"}
+            stated[one.install].append((one.at, {**one.conditions, **packages}))
+        found = [
+            InstallHistory(
+                install_of(row),
+                state_changes(stated[row.id]),
+                len(stated[row.id]),
+                row.put_away_at is not None,
+            )
+            for row in rows
+        ]
+        return sorted(found, key=lambda one: (one.install.system.name, one.install.machine.name))
+
+    @connected
+    def put_install_away(self, install: UUID, is_away: bool) -> None:
+        """Out of every plan, or back; its readings stay. Raises NotFoundError."""
+        with database.atomic():
+            row = installs_query().where(InstallRow.id == install).first()
+            if row is None:
+                raise NotFoundError("install", install)
+            if is_away == (row.put_away_at is not None):
+                return
+            row.put_away_at = now() if is_away else None
+            row.save()
+            what = "install put away" if is_away else "install brought back"
+            note_act(what, None, {"system": row.system.name, "machine": row.machine.name})
 
     @connected
     def add(self, noun: Noun, name: str, identity: Mapping[str, str | None]) -> UUID:

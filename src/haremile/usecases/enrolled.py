@@ -3,9 +3,11 @@
 import hashlib
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from uuid import UUID
 
+from haremile.core.records.rigs import ENROLLED
+from haremile.core.records.study import Install
 from haremile.errors import (
     BadInputError,
     CaptureConflictError,
@@ -21,6 +23,31 @@ from haremile_probe.wire import Capture
 ToProbe = Callable[[MachineJob], jobs.Job]
 
 SWITCHINGS = ("next-entry", "disk-swap", "reinstall", "none")
+NEXT_ENTRY = "next-entry"
+
+
+def switched(install: Install, way: str, entry: str | None) -> Install:
+    """An enrolled install that is come into in this way.
+
+    Raises
+    ------
+    BadInputError
+        If the way is none, or goes with no such entry; if the install is not enrolled.
+    """
+    if install.rig != ENROLLED:
+        where = f"{install.system.name} on {install.machine.name}"
+        raise BadInputError(f"{where} is not enrolled: nothing switches to it by itself")
+    if way not in SWITCHINGS:
+        raise BadInputError(f"unknown way: {way}; expected one of {', '.join(SWITCHINGS)}")
+    if entry is not None and not jobs.ENTRY.match(entry):
+        raise BadInputError(f"{entry} is no name of a boot entry")
+    if (way == NEXT_ENTRY) != (entry is not None):
+        raise BadInputError(f"{NEXT_ENTRY} needs the name of a boot entry, and only it does")
+    recipe = {key: value for key, value in install.recipe.items() if key != "entry"}
+    recipe |= {"switching": way, **({"entry": entry} if entry else {})}
+    return replace(install, recipe=recipe)
+
+
 IDLE_S = 2.0
 """How long a machine waits before it asks again."""
 

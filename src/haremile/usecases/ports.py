@@ -10,6 +10,7 @@ from uuid import UUID
 
 from haremile.core.comparison.records import Observation, RunOutcome, row_key
 from haremile.core.records.draft import Draft, Order
+from haremile.core.records.install_history import StateChange
 from haremile.core.records.library import Aliases, Claim, Noun, Source, Thing
 from haremile.core.records.margin import Margin
 from haremile.core.records.precision import PrecisionPlan
@@ -518,11 +519,23 @@ class MachineSign:
     system: str | None
 
 
+@dataclass(frozen=True)
+class MachineKey:
+    """A key of a machine, by the name that may be told to everyone."""
+
+    name: str
+    made_at: datetime
+    revoked_at: datetime | None
+
+
 class MachineQueue(Protocol):
     """Enrolled machines: their keys, their signs, and what they are asked to do."""
 
     def new_key(self, machine: str) -> str:
         """A fresh key of a machine; it is shown this once. Raises NotFoundError."""
+
+    def keys(self, machine: str) -> list[MachineKey]:
+        """All keys of a machine that were ever made, the newest first."""
 
     def revoke_keys(self, machine: str) -> int:
         """Make all keys of a machine worthless; return how many there were."""
@@ -710,6 +723,16 @@ class Library(Protocol):
         """The present name of everything that had another before."""
 
 
+@dataclass(frozen=True)
+class InstallHistory:
+    """An install, and where the state in which its runs found it changed."""
+
+    install: Install
+    changes: Sequence[StateChange]
+    runs: int
+    is_put_away: bool
+
+
 class Things(Protocol):
     """What is known of systems and machines."""
 
@@ -721,6 +744,12 @@ class Things(Protocol):
 
     def studies_of(self, key: UUID) -> list[tuple[UUID, str]]:
         """Id and title of the studies that it takes part in, the newest first."""
+
+    def installs_of(self, key: UUID) -> list[InstallHistory]:
+        """The installs of a system, or on a machine, each with its history."""
+
+    def put_install_away(self, install: UUID, is_away: bool) -> None:
+        """Out of every plan, or back; its readings stay. Raises NotFoundError."""
 
     def add(self, noun: Noun, name: str, identity: Mapping[str, str | None]) -> UUID:
         """Note one by its name. Raises ConflictError where the name is taken."""

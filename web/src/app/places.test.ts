@@ -13,6 +13,7 @@ const thing = (name: string, aliases: string[] = []) => ({
   installs: 0,
   studies: 0,
   stated: {},
+  found: {},
   makes_guests: false,
 })
 

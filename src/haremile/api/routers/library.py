@@ -11,6 +11,8 @@ from haremile.api.schemas.library import (
     ClaimIn,
     ClaimOut,
     FactIn,
+    InstallChange,
+    InstallHistoryOut,
     LibraryPageOut,
     LibraryWords,
     MachineChange,
@@ -78,6 +80,24 @@ def get_machine(key: UUID, bench: Bench) -> LibraryPageOut:
     return _page(library_page(bench.things, Noun.MACHINE, key))
 
 
+@router.get("/systems/{key}/installs")
+def list_system_installs(key: UUID, bench: Bench) -> list[InstallHistoryOut]:
+    """The installs of a system, each with its history."""
+    return [InstallHistoryOut.model_validate(one) for one in bench.things.installs_of(key)]
+
+
+@router.get("/machines/{key}/installs")
+def list_machine_installs(key: UUID, bench: Bench) -> list[InstallHistoryOut]:
+    """The installs on a machine, each with its history."""
+    return [InstallHistoryOut.model_validate(one) for one in bench.things.installs_of(key)]
+
+
+@router.patch("/installs/{key}", status_code=204)
+def change_install(key: UUID, asked: InstallChange, bench: Bench) -> None:
+    """Put an install away, or bring it back."""
+    bench.things.put_install_away(key, asked.is_put_away)
+
+
 @router.patch("/systems/{key}", status_code=204)
 def change_system(key: UUID, asked: SystemChange, bench: Bench) -> None:
     """Rename a system, state what tells it from others, put it away or bring it back."""
@@ -141,6 +161,7 @@ def _thing(thing: Thing) -> ThingOut:
         aliases=list(thing.aliases),
         installs=thing.installs,
         studies=thing.studies,
+        found=dict(thing.found),
         makes_guests=thing.makes_guests,
         stated={key: fact.value or "" for key, fact in thing.present().items()},
     )

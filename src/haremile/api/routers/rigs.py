@@ -1,11 +1,14 @@
 """Machines that work by themselves: keys, and what an enrolled machine asks and brings."""
 
 from typing import Annotated
+from urllib.parse import urlsplit
+from uuid import UUID
 
 from fastapi import APIRouter, Depends, Path, Request
 from starlette.concurrency import run_in_threadpool
 
 from haremile.api.dependencies import Bench, Owner
+from haremile.api.ports import BenchParts
 from haremile.api.schemas.rigs import (
     EnrolAsked,
     Enrolled,
@@ -13,12 +16,17 @@ from haremile.api.schemas.rigs import (
     JobOut,
     KeyOut,
     SignIn,
+    SwitchingIn,
     Taken,
 )
-from haremile.usecases.enrolled import Sign
-from haremile.usecases.ports import MachineSign
+from haremile.errors import BadInputError
+from haremile.formats.probe_archive import enrol_line
+from haremile.usecases.drafts import chosen_installs
+from haremile.usecases.enrolled import Sign, switched
+from haremile.usecases.ports import MachineKey, MachineSign
 
 router = APIRouter(tags=["rigs"])
+LOOPBACK_HOSTS = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
 def machine_of(request: Request) -> str:
@@ -40,7 +48,31 @@ def list_signs(bench: Bench) -> list[MachineSign]:
 @router.post("/machines/{name}/keys", status_code=201)
 def make_key(name: Name, bench: Bench, _: Owner) -> KeyOut:
     """A fresh key of a machine; it is shown this once."""
-    return KeyOut(machine=name, key=bench.machines.new_key(name))
+    return KeyOut(machine=name, key=bench.machines.new_key(name), line=_line(bench))
+
+
+def _line(bench: BenchParts) -> str | None:
+    """What is pasted on the machine; None where this server is heard on its own host only."""
+    try:
+        address, pin = bench.serving()
+    except BadInputError:
+        return None
+    host = urlsplit(address).hostname or ""
+    return None if host in LOOPBACK_HOSTS else enrol_line(address, pin).strip()
+
+
+@router.get("/machines/{name}/keys")
+def list_keys(name: Name, bench: Bench, _: Owner) -> list[MachineKey]:
+    """All keys of a machine that were ever made, the newest first; the keys themselves are kept
+    nowhere."""
+    return bench.machines.keys(name)
+
+
+@router.put("/installs/{key}/switching", status_code=204)
+def state_switching(key: UUID, asked: SwitchingIn, bench: Bench, _: Owner) -> None:
+    """State how an enrolled machine comes into this install."""
+    (install,) = chosen_installs(bench.library, [key])
+    bench.library.ensure(switched(install, asked.way, asked.entry))
 
 
 @router.delete("/machines/{name}/keys", status_code=204)

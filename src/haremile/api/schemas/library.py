@@ -7,8 +7,10 @@ from uuid import UUID
 from pydantic import BaseModel, Field, StringConstraints
 
 from haremile.api.schemas.base import TEXT_PATTERN, Number, Out, Text
+from haremile.api.schemas.studies import InstallOut
 from haremile.core.comparison.claims import Kept
 from haremile.core.records.bounds import MOST_VALUE
+from haremile.core.records.install_history import StateChange
 from haremile.core.records.library import Claim, ClaimKey, FactKey
 from haremile.core.records.units import Scale
 from haremile.usecases.library import FactLine, PlacedStudy
@@ -20,7 +22,7 @@ LongText = Annotated[
 
 
 class ThingOut(Out):
-    """A line of the library; `stated` is what holds now, by key."""
+    """A line of the library; `stated` is what holds now, by key, `found` what its runs stated."""
 
     id: UUID
     name: str
@@ -30,6 +32,7 @@ class ThingOut(Out):
     installs: int
     studies: int
     stated: dict[str, str]
+    found: dict[str, str]
     makes_guests: bool
 
 
@@ -52,6 +55,19 @@ class ClaimOut(BaseModel):
     scale: Scale
     metric: str | None
     measured: list[MeasuredOut]
+
+
+class InstallHistoryOut(Out):
+    """An install, how it came to be what it is, and in how many runs it was seen."""
+
+    install: InstallOut
+    changes: list[StateChange]
+    runs: int
+    is_put_away: bool
+
+
+class InstallChange(BaseModel):
+    is_put_away: bool
 
 
 class LibraryPageOut(BaseModel):

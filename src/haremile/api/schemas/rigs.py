@@ -8,8 +8,20 @@ from haremile.api.schemas.base import Out, Text
 
 
 class KeyOut(Out):
+    """A key, shown this once; `line` is what is pasted on the machine, None where it could not be
+    reached from there."""
+
     machine: str
     key: str
+    line: str | None
+
+
+class SwitchingIn(BaseModel):
+    """How an enrolled machine comes into an install; `entry` names what its firmware or boot loader
+    calls it."""
+
+    way: Text
+    entry: Text | None = None
 
 
 class EnrolAsked(BaseModel):

@@ -134,5 +134,10 @@ def _draw(truth: MetricTruth, generator: np.random.Generator, block: int) -> flo
 
 def simulated_method(key: str) -> str:
     """The method under which simulated readings of a metric are kept."""
-    by_family = {"boot": "host-marker", "disk": "statvfs", "launch": "probe"}
+    by_family = {
+        "boot": "host-marker",
+        "disk": "statvfs",
+        "launch": "probe",
+        "least": "host-marker",
+    }
     return by_family.get(key.partition(".")[0], "probe")

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from haremile.core.comparison.machines import MachinesContrast
 from haremile.core.records.metrics import GoodEnd, Metric
 from haremile.core.wording.numbers import POSSESSED, capital, count, direction, listed, share_text
-from haremile.core.wording.verdicts import is_use
+from haremile.core.wording.verdicts import use_word
 
 
 def machines_clauses(found: MachinesContrast | None) -> list[str]:
@@ -73,7 +73,8 @@ def machines_answer(
 def _word(metric: Metric) -> str:
     if metric.good_end is GoodEnd.NONE:
         return "has the lowest"
-    return "uses least" if is_use(metric) else "is ahead"
+    verb = use_word(metric)
+    return "is ahead" if verb is None else f"{verb} least"
 
 
 def _machines_headline(

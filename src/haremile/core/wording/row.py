@@ -10,7 +10,7 @@ from haremile.core.records.units import Scale
 from haremile.core.statistics.lane_statistics import LaneSummary
 from haremile.core.wording.difference import margin_text, shift_text
 from haremile.core.wording.numbers import count, direction, listed, size_text
-from haremile.core.wording.verdicts import claim_text, is_use, verdict_text
+from haremile.core.wording.verdicts import claim_text, use_word, verdict_text
 
 
 @dataclass(frozen=True)
@@ -49,7 +49,8 @@ def row_headline(facts: RowFacts, row: RowVerdict) -> str:
         name = facts.names[row.leader]
         if facts.metric.good_end is GoodEnd.NONE:
             return f"{name}: {size} {direction(facts.metric, shift)}"
-        return f"{name} uses {size} less" if is_use(facts.metric) else f"{name} ahead by {size}"
+        verb = use_word(facts.metric)
+        return f"{name} ahead by {size}" if verb is None else f"{name} {verb} {size} less"
     if row.verdict is Verdict.LEVEL:
         return f"Level: no difference beyond {_margin(facts)}"
     return _open_headline(facts, [facts.names[lane] for lane in row.first_group])

@@ -4,19 +4,24 @@ from haremile.core.comparison.verdict import Verdict
 from haremile.core.records.metrics import GoodEnd, Metric
 
 
-def is_use(metric: Metric) -> bool:
-    """Whether it is something that a system uses: memory, or space on a disk."""
-    return metric.unit == "B" and metric.good_end is GoodEnd.LOW
+def use_word(metric: Metric) -> str | None:
+    """The verb of what a system takes up, memory or space: ``uses``, or ``needs`` of the least that
+    it gets ready with; None where it takes up nothing."""
+    if metric.unit != "B" or metric.good_end is not GoodEnd.LOW:
+        return None
+    return "needs" if metric.key.startswith("least.") else "uses"
 
 
 def claim_text(metric: Metric) -> str:
     """What is claimed of the leader, before the name of another: ``is ahead of``."""
-    return "uses less than" if is_use(metric) else "is ahead of"
+    verb = use_word(metric)
+    return "is ahead of" if verb is None else f"{verb} less than"
 
 
 def verdict_text(verdict: Verdict, metric: Metric) -> str:
     """``ahead``, ``behind`` and so on; of memory and space ``uses less`` and ``uses more``."""
-    if is_use(metric):
-        used = {Verdict.AHEAD: "uses less", Verdict.BEHIND: "uses more"}
+    verb = use_word(metric)
+    if verb is not None:
+        used = {Verdict.AHEAD: f"{verb} less", Verdict.BEHIND: f"{verb} more"}
         return used.get(verdict, verdict.value)
     return verdict.value

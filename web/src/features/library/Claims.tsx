@@ -17,6 +17,8 @@ import { UndoBar } from '@/ui/UndoBar'
 
 import { useChangeClaim, type ClaimLine } from '@/api/things'
 
+import { usePlanFor } from './usePlanFor'
+
 const ClaimDialog = later(() => import('./ClaimDialog').then((module) => module.ClaimDialog), 'dialog')
 
 const KEPT: Record<string, { kind: string; says: string }> = {
@@ -26,7 +28,9 @@ const KEPT: Record<string, { kind: string; says: string }> = {
 }
 
 /** What the makers say of a system, and beside it what was measured here. */
-export function Claims({ system, claims }: { system: string; claims: readonly ClaimLine[] }) {
+type Props = { system: string; name: string; claims: readonly ClaimLine[] }
+
+export function Claims({ system, name, claims }: Props) {
   const [isAdding, setAdding] = useState(false)
   const [isAway, setAway] = useState(false)
   const [out, setOut] = useState<string | null>(null)
@@ -85,7 +89,7 @@ export function Claims({ system, claims }: { system: string; claims: readonly Cl
                     </SoftSmall>
                   </TableCell>
                   <TableCell>
-                    <Measured line={line} />
+                    <Measured line={line} system={system} name={name} />
                   </TableCell>
                   <TableCell align="right">
                     <LinkButton onClick={() => takeOut(line.claim.id, !isAway)}>
@@ -117,9 +121,22 @@ export function Claims({ system, claims }: { system: string; claims: readonly Cl
   )
 }
 
-function Measured({ line }: { line: ClaimLine }) {
+function Measured({ line, system, name }: { line: ClaimLine; system: string; name: string }) {
+  const plan = usePlanFor(system)
   if (line.metric === null) return <Soft>nothing that is measured answers it</Soft>
-  if (!line.measured.length) return <Soft>not measured yet: plan a study with {line.metric}</Soft>
+  if (!line.measured.length)
+    return (
+      <>
+        <Soft>not measured yet </Soft>
+        <LinkButton
+          disabled={plan.isPending}
+          onClick={() => plan.start(`${line.label}: does ${name} keep it?`, line.metric!)}
+        >
+          Plan it
+        </LinkButton>
+        {plan.error && <Soft> {plan.error.message}</Soft>}
+      </>
+    )
   return line.measured.map((one) => (
     <div key={`${one.machine} ${one.method} ${one.medium}`}>
       <Tag kind={KEPT[one.kept]!.kind} word={one.kept} says={KEPT[one.kept]!.says} />{' '}

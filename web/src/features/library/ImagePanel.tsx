@@ -105,7 +105,7 @@ export function ImagePanel({ system }: { system: string }) {
               key={recipe.ready_limit_s ?? ''}
               defaultValue={recipe.ready_limit_s ?? ''}
               placeholder="600"
-              sx={{ width: 170 }}
+              sx={{ width: 220 }}
               slotProps={{ htmlInput: { min: 1, max: 86400 } }}
             />
             <Button type="submit" variant="outlined" color="inherit" disabled={state.isPending}>

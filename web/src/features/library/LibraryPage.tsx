@@ -177,7 +177,7 @@ function ThingLine({ noun, thing }: { noun: Noun; thing: Thing }) {
     ...Object.entries(thing.identity)
       .filter(([key]) => key !== 'distribution')
       .map(([, value]) => value),
-    ...SHOWN.map((key) => thing.stated[key]),
+    ...SHOWN.map((key) => thing.stated[key] ?? thing.found[key]),
   ].filter(Boolean)
   return (
     <Link to={`/library/${noun}/${thing.id}`}>

@@ -21,6 +21,8 @@ import { UndoBar } from '@/ui/UndoBar'
 
 import { Claims } from './Claims'
 import { ImagePanel } from './ImagePanel'
+import { Installs } from './Installs'
+import { MachineKeys } from './MachineKeys'
 import { thingQuery, useChangeThing, type FactLine, type LibraryPage, type Noun } from '@/api/things'
 
 const FactDialog = later(() => import('./FactDialog').then((module) => module.FactDialog), 'dialog')
@@ -103,7 +105,9 @@ function Known({ noun, page }: { noun: Noun; page: LibraryPage }) {
       </TitleBar>
       <Facts noun={noun} page={page} />
       {noun === 'systems' && <ImagePanel system={thing.id} />}
-      {noun === 'systems' && <Claims system={thing.id} claims={page.claims} />}
+      {noun === 'systems' && <Claims system={thing.id} name={thing.name} claims={page.claims} />}
+      <Installs noun={noun} thing={thing.id} />
+      {noun === 'machines' && thing.identity.kind === 'physical' && <MachineKeys machine={thing.name} />}
       <Studies page={page} />
       {isRenaming && (
         <LineDialog

@@ -12,6 +12,7 @@ const thing = (name: string, change: Partial<Thing> = {}): Thing => ({
   installs: 0,
   studies: 0,
   stated: {},
+  found: {},
   makes_guests: false,
   ...change,
 })

@@ -13,7 +13,7 @@ import { useState, type FormEvent } from 'react'
 import { useAddPerson } from '@/api/people'
 import type { Schemas } from '@/api/types'
 
-import { SecretDialog } from './SecretDialog'
+import { SecretDialog } from '@/ui/SecretDialog'
 import { ROLES } from './words'
 
 type Role = Schemas['Role']

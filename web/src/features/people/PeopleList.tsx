@@ -17,7 +17,7 @@ import { Failed, Loading } from '@/ui/States'
 
 import { AddPersonDialog } from './AddPersonDialog'
 import { RevokeDialog } from './RevokeDialog'
-import { SecretDialog } from './SecretDialog'
+import { SecretDialog } from '@/ui/SecretDialog'
 import { ROLES } from './words'
 
 /** Everyone with a key, and the ways to let somebody in. */

@@ -141,7 +141,12 @@ export function Contenders({ draft, onChange }: Props) {
 }
 
 const about = (machine: Thing) =>
-  [machine.stated.memory, machine.stated.cores && `${machine.stated.cores} cores`].filter(Boolean).join(', ')
+  [
+    machine.stated.memory ?? machine.found.memory,
+    (machine.stated.cores ?? machine.found.cores) && `${machine.stated.cores ?? machine.found.cores} cores`,
+  ]
+    .filter(Boolean)
+    .join(', ')
 
 type ChoicesProps = {
   cell: Cell

@@ -1,0 +1,121 @@
+import Alert from '@mui/material/Alert'
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableContainer from '@mui/material/TableContainer'
+import TableRow from '@mui/material/TableRow'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { installsOfQuery, usePutInstallAway } from '@/api/machines'
+import type { Noun } from '@/api/things'
+import type { Schemas } from '@/api/types'
+import { count, moment } from '@/format/numbers'
+import { Inset, LinkButton, PanelTop, Sheet, Soft, SoftSmall } from '@/ui/kit'
+import { Loading } from '@/ui/States'
+import { UndoBar } from '@/ui/UndoBar'
+
+import { Switching } from './Switching'
+
+type History = Schemas['InstallHistoryOut']
+
+const RIGS: Record<string, string> = {
+  guest: 'a virtual machine of this computer',
+  enrolled: 'works by itself',
+  here: 'this computer',
+  simulated: 'simulated',
+}
+const SHOWN = 6
+
+/** The installs of a system, or on a machine: how each is run, and how its state changed from run to run. */
+export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
+  const installs = useQuery(installsOfQuery(noun, thing))
+  const away = usePutInstallAway()
+  const [undo, setUndo] = useState<string | null>(null)
+  const put = (id: string, isAway: boolean) =>
+    away.mutate({ id, isAway }, { onSuccess: () => setUndo(isAway ? id : null) })
+  return (
+    <Sheet as="section" aria-label="Installs" sx={{ mt: 1.75 }}>
+      <PanelTop>
+        <h2>Installs</h2>
+        <Soft>
+          {noun === 'systems' ? 'where it is installed' : 'what is installed on it'}, and what changed there
+        </Soft>
+      </PanelTop>
+      {installs.isPending && <Loading what="the installs" />}
+      {(installs.error ?? away.error) && (
+        <Alert severity="error">{(installs.error ?? away.error)!.message}</Alert>
+      )}
+      {installs.data?.length === 0 && (
+        <Inset>None yet: choose its image above and prove it, enrol a computer, or import readings.</Inset>
+      )}
+      {installs.data && installs.data.length > 0 && (
+        <TableContainer>
+          <Table size="small">
+            <TableBody>
+              {installs.data.map((one) => (
+                <TableRow key={one.install.id}>
+                  <TableCell>
+                    <b>{noun === 'systems' ? one.install.machine.name : one.install.system.name}</b>
+                    {one.install.name ? ` (${one.install.name})` : ''}
+                    <SoftSmall as="div">
+                      {[
+                        RIGS[one.install.rig ?? ''] ?? 'nothing operates it',
+                        one.install.recipe.image ?? '',
+                        count(one.runs, 'run'),
+                        one.is_put_away ? 'put away' : '',
+                      ]
+                        .filter(Boolean)
+                        .join(', ')}
+                    </SoftSmall>
+                    {one.install.rig === 'enrolled' && <Switching install={one.install} />}
+                  </TableCell>
+                  <TableCell>
+                    <Changes history={one} />
+                  </TableCell>
+                  <TableCell align="right">
+                    <LinkButton onClick={() => put(one.install.id, !one.is_put_away)}>
+                      {one.is_put_away ? 'Bring back' : 'Put away'}
+                    </LinkButton>
+                  </TableCell>
+                </TableRow>
+              ))}
+            </TableBody>
+          </Table>
+        </TableContainer>
+      )}
+      {undo && (
+        <UndoBar
+          says="The install is put away."
+          onUndo={() => put(undo, false)}
+          onDone={() => setUndo(null)}
+        />
+      )}
+    </Sheet>
+  )
+}
+
+function Changes({ history }: { history: History }) {
+  const [isAll, setAll] = useState(false)
+  if (!history.changes.length)
+    return <SoftSmall>{history.runs ? 'its runs state nothing of it' : 'never run'}</SoftSmall>
+  const shown = isAll ? history.changes : history.changes.slice(0, SHOWN)
+  return (
+    <>
+      {shown.map((one) => (
+        <div key={`${one.key} ${one.at ?? ''} ${one.after}`}>
+          {one.label} <b>{one.after}</b>
+          <SoftSmall>
+            {one.before === null ? '' : `, before ${one.before}`}
+            {one.at ? `, ${moment(one.at)}` : ''}
+          </SoftSmall>
+        </div>
+      ))}
+      {history.changes.length > SHOWN && (
+        <LinkButton onClick={() => setAll(!isAll)}>
+          {isAll ? 'The newest only' : `${history.changes.length - SHOWN} more`}
+        </LinkButton>
+      )}
+    </>
+  )
+}
