@@ -15,12 +15,13 @@ from haremile.core.records.bounds import (
 )
 from haremile.core.records.conditions import checked
 from haremile.core.records.metrics import METHODS, check_possible, metric
+from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.column_map import ColumnMap, parse_mapped
 from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings, rows_in
 from haremile_probe.gathered import FIRST, parse_gathered
-from haremile_probe.interpret import PROCEDURES
+from haremile_probe.interpret import PROCEDURES as INTERPRETED
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.service_manager import parse_units
 from haremile_probe.wire import (
@@ -242,8 +243,8 @@ def _check_traces(capture: Capture) -> None:
 
 
 def _check_head(capture: Capture) -> None:
-    if capture.asked not in PROCEDURES:
-        known = ", ".join(PROCEDURES)
+    if capture.asked not in {*INTERPRETED, *PROCEDURES}:
+        known = ", ".join(dict.fromkeys((*INTERPRETED, *PROCEDURES)))
         raise BadInputError(f"unknown procedure: {capture.asked}; expected one of {known}")
     for what, name in (("system", capture.system), ("machine", capture.machine)):
         if not name.strip() or len(name) > 200 or "\n" in name:

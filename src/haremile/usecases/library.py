@@ -31,11 +31,13 @@ class FactLine:
 class ClaimLine:
     """A claim, and what each machine gave; nothing where it was not measured yet.
 
-    `metric` is what it is held against, None where nothing that is measured answers it.
+    `metric` is what it is held against, None where nothing that is measured answers it; `beside` is
+    what is said with every figure of it.
     """
 
     claim: Claim
     label: str
+    beside: str
     scale: Scale
     metric: str | None
     measured: Sequence[MeasuredAgainst]
@@ -89,6 +91,7 @@ def _claim(things: Things, system: UUID, claim: Claim) -> ClaimLine:
     return ClaimLine(
         claim,
         known.label,
+        known.beside,
         scale_for(unit, claim.amount),
         known.metric,
         [held_against(claim.amount, *group, is_counted=is_counted) for group in groups],

@@ -9,8 +9,8 @@ type Props = { lines: readonly Schemas['OutlookLine'][]; said: readonly string[]
 
 /** For each measure the differences that are too small to matter, and those that will be told apart. */
 export function OutlookPicture({ lines, said, width }: Props) {
-  const left = Math.max(Math.min(width * 0.52, 330), 150)
-  const shape = outlookLanes(lines, left, width - 8)
+  const shape = outlookLanes(lines, width)
+  const { left, isNarrow } = shape
   return (
     <Picture
       viewBox={`0 0 ${width} ${shape.height}`}
@@ -20,19 +20,21 @@ export function OutlookPicture({ lines, said, width }: Props) {
     >
       <Hatch id="outlook-margin" />
       <text x={left} y={14} fontSize="12" className="soft">
-        {width > 480 ? 'no difference · hatched: too small to matter' : 'hatched: too small'}
+        {isNarrow
+          ? 'hatched: too small to matter; bar: told'
+          : 'no difference · hatched: too small to matter'}
       </text>
       {width > 560 && (
         <text x={width - 8} y={14} fontSize="12" textAnchor="end" className="soft">
           told apart 9 times in 10
         </text>
       )}
-      {shape.lanes.map(({ line, y, margin, told }, place) => (
+      {shape.lanes.map(({ line, nameY, y, margin, told }, place) => (
         <g key={`${line.found.machine} ${line.label}`}>
-          <text x={0} y={y - 4} fontSize="13.5" className="strong">
+          <text x={0} y={nameY} fontSize="13.5" className="strong">
             {line.label}
           </text>
-          <text x={0} y={y + 14} fontSize="12.5" className="soft">
+          <text x={0} y={nameY + 18} fontSize="12.5" className="soft">
             {said[place]}
           </text>
           <line x1={left} x2={left} y1={y - 18} y2={y + 18} stroke={token('soft')} strokeDasharray="3 2" />

@@ -180,6 +180,7 @@ def _claim(line: ClaimLine) -> ClaimOut:
     return ClaimOut(
         claim=line.claim,
         label=line.label,
+        beside=line.beside,
         scale=line.scale,
         metric=line.metric,
         measured=[_measured(one) for one in line.measured],

@@ -52,6 +52,7 @@ class MeasuredOut(BaseModel):
 class ClaimOut(BaseModel):
     claim: Claim
     label: str
+    beside: str
     scale: Scale
     metric: str | None
     measured: list[MeasuredOut]

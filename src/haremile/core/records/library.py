@@ -60,19 +60,24 @@ FACTS: Mapping[Noun, tuple[FactKey, ...]] = {
 class ClaimKey:
     """Something that the makers of a system say of it.
 
-    `metric` is what it is held against, None where nothing that is measured answers it.
+    `metric` is what it is held against, None where nothing that is measured answers it; `beside` is
+    what is said with every figure of it.
     """
 
     key: str
     label: str
     unit: str
     metric: str | None
+    beside: str = ""
 
+
+USABILITY = "usability not measured"
+"""Getting ready is not being usable."""
 
 CLAIMS: tuple[ClaimKey, ...] = (
     ClaimKey("boots_in", "Boots in", "s", "boot.total"),
     ClaimKey("idle_memory", "Uses when idle", "B", "memory.used"),
-    ClaimKey("least_memory", "Needs at least, memory", "B", "least.memory"),
+    ClaimKey("least_memory", "Needs at least, memory", "B", "least.memory", USABILITY),
     ClaimKey("recommended_memory", "Recommends, memory", "B", None),
     ClaimKey("space", "Needs, space", "B", "disk.used"),
     ClaimKey("packages", "Packages", "1", "package.count"),

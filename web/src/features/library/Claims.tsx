@@ -145,7 +145,7 @@ function Measured({ line, system, name }: { line: ClaimLine; system: string; nam
         ? ` (${figure(one.low, line.scale)} to ${amount(one.high, line.scale)})`
         : ''}{' '}
       <SoftSmall>
-        {[one.machine, one.medium, one.method, `n = ${one.n}`].filter(Boolean).join(', ')}
+        {[line.beside, one.machine, one.medium, one.method, `n = ${one.n}`].filter(Boolean).join(', ')}
       </SoftSmall>
     </div>
   ))

@@ -32,6 +32,7 @@ export function OutlookBox({ draft, found }: Props) {
   const others = (outlook?.lines.length ?? 0) - shown.length
   return (
     <Box as="section" aria-label="What it will tell" aria-live="polite">
+      <div ref={ref} />
       <h2>What it will tell</h2>
       {found.isFetching && <Working role="status" aria-label="Working it out" />}
       {found.error && isPossible && <Alert severity="error">{found.error.message}</Alert>}
@@ -41,13 +42,11 @@ export function OutlookBox({ draft, found }: Props) {
       {outlook && (
         <>
           <Big as="p">{headline(outlook.lines, isOne)}</Big>
-          <div ref={ref}>
-            <OutlookPicture
-              lines={shown}
-              said={shown.map((line) => `${told(line, isOne)}; ${line.found.machine}`)}
-              width={width}
-            />
-          </div>
+          <OutlookPicture
+            lines={shown}
+            said={shown.map((line) => `${told(line, isOne)}; ${line.found.machine}`)}
+            width={width}
+          />
           <details>
             <summary>From what it is known</summary>
             <Details>

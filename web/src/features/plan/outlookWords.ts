@@ -26,8 +26,8 @@ export function headline(lines: readonly OutlookLine[], isOne: boolean): string 
       : 'Not known yet: a few blocks first'
   const first = able[0]!
   const rest = able.length - 1
-  const and = rest ? `, and ${count(rest, 'more')}`.replace('mores', 'more') : ''
-  return `Tells ${amount(first.found.smallest, first.scale)} of ${lower(first.label)}${and}`
+  const and = rest ? `, and ${count(rest, 'measure')} more` : ''
+  return `Tells ${lower(first.label)} apart from ${amount(first.found.smallest, first.scale)} on${and}`
 }
 
 const lower = (label: string) => label.charAt(0).toLowerCase() + label.slice(1)
