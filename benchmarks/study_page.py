@@ -181,7 +181,7 @@ def wait_for_port(port: int) -> None:
             time.sleep(0.05)
 
 
-def _inside(browser, entry: str):
+def inside(browser, entry: str):
     """The list of studies, and what a browser that is signed in keeps."""
     return entry.partition("enter?")[0] + "studies", signed_in(browser, entry)
 
@@ -204,12 +204,12 @@ def main() -> None:
 
         for _ in range(COLD_ROUNDS):
             with served(bench.url) as entry:
-                base, kept = _inside(browser, entry)
+                base, kept = inside(browser, entry)
                 load("empty", base, "empty", "h2")
                 load("verdicts, nothing calculated yet", base, "large", ".verdict .says")
                 load("20,000, nothing calculated yet", base, "crowded", BARS)
         with served(bench.url) as entry:
-            base, kept = _inside(browser, entry)
+            base, kept = inside(browser, entry)
             for _ in range(ROUNDS):
                 times["one button"].append(load_ms(browser, kept, plain, "button"))
                 load("empty", base, "empty", "h2")

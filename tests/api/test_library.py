@@ -1,10 +1,12 @@
 """The library over HTTP: what is stated, claimed, measured, renamed and put away."""
 
+import json
 from uuid import uuid4
 
 import pytest
 
 from haremile.usecases.import_readings import import_study
+from haremile_probe.wire import Capture, Evidence, dump_capture
 
 
 @pytest.fixture
@@ -149,3 +151,63 @@ def test_what_tells_a_system_from_others_can_be_changed(client, varrow):
     assert (identity["distribution"], identity["release"]) == ("Varrow", None)
     (act, *_) = client.get("/api/audit").json()
     assert (act["what"], act["facts"]["was"]) == ("system changed", {"release": "12"})
+
+
+def about(**facts):
+    made = Capture(
+        id=str(uuid4()),
+        made_at="2026-10-05T08:00:00+00:00",
+        probe="0",
+        asked="about",
+        machine="Laptop",
+        system="Varrow 12",
+        outcome="done",
+        evidence=[Evidence("facts", json.dumps(facts))],
+    )
+    return dump_capture(made)
+
+
+def test_an_about_capture_fills_what_is_known_and_keeps_what_was_stated_before(client, varrow):
+    address = f"/api/systems/{varrow['id']}"
+    before = {"value": "6.12", "source": "release notes"}
+    client.put(f"{address}/facts/kernel", json=before)
+    body = about(kernel="6.14", init="systemd")
+    filled = client.post(f"{address}/about", content=body)
+    assert filled.json() == {"stated": ["Init", "Kernel"]}
+    lines = {line["key"]: line for line in page(client, varrow)["lines"]}
+    assert lines["kernel"]["stated"]["value"] == "6.14"
+    assert lines["kernel"]["stated"]["source"] == {"text": "an about capture", "on": "2026-10-05"}
+    assert [one["value"] for one in lines["kernel"]["before"]] == ["6.12"]
+    assert client.post(f"{address}/about", content=body).json() == {"stated": []}
+    for wrong in (b"no capture", about(nothing=1)):
+        assert client.post(f"{address}/about", content=wrong).status_code == 422
+    laptop = next(one for one in client.get("/api/machines").json() if one["name"] == "Laptop")
+    told = client.post(f"/api/machines/{laptop['id']}/about", content=about(firmware="uefi"))
+    assert told.json() == {"stated": ["Firmware"]}
+
+
+def test_installs_tell_what_changed_in_them_and_are_put_away(client, bench):
+    body = (
+        b"system,machine,metric,value,unit,at,condition.kernel,condition.updates_pending\n"
+        b"A,Laptop,boot.total,10,s,2026-10-05T08:00:00Z,6.1,0\n"
+        b"A,Laptop,boot.total,11,s,2026-10-06T08:00:00Z,6.2,0\n"
+    )
+    import_study(bench.studies, bench.readings, "T", body)
+    (system,) = client.get("/api/systems").json()
+    address = f"/api/systems/{system['id']}/installs"
+    (one,) = client.get(address).json()
+    assert (one["install"]["machine"]["name"], one["runs"]) == ("Laptop", 2)
+    changes = [(c["key"], c["before"], c["after"]) for c in one["changes"]]
+    assert changes == [
+        ("kernel", "6.1", "6.2"),
+        ("updates_pending", None, "0"),
+        ("kernel", None, "6.1"),
+    ]
+    install = f"/api/installs/{one['install']['id']}"
+    client.patch(install, json={"is_put_away": True, "is_reference": True})
+    (after,) = client.get(address).json()
+    assert (after["is_put_away"], after["install"]["is_reference"]) == (True, True)
+    assert client.get("/api/installs").json() == []
+    client.patch(install, json={"is_put_away": False})
+    assert len(client.get("/api/installs").json()) == 1
+    assert client.patch(f"/api/installs/{uuid4()}", json={"is_put_away": True}).status_code == 404

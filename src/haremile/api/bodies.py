@@ -20,6 +20,7 @@ LIMITS = (
     (re.compile(r"/api/studies/(import|[^/]+/intake(/preview)?)"), 64 * MIB),
     (re.compile(r"/api/rigs/captures"), 32 * MIB),
     (re.compile(r"/api/images/upload"), 64 * GIB),
+    (re.compile(r"/api/(systems|machines)/[^/]+/about"), 4 * MIB),
     (re.compile(r"/enter"), 4 * KIB),
 )
 """Bytes that a request to these paths may hold; to all others `ORDINARY`."""

@@ -205,6 +205,7 @@ def install_of(row: InstallRow) -> Install:
         rig=row.rig,
         recipe=row.recipe,
         id=row.id,
+        is_reference=row.is_reference,
     )
 
 

@@ -7,11 +7,11 @@ from haremile.store.database import connected, rows_of
 from haremile.usecases.ports import PastSpread
 
 SPREADS = """
+    with known as (
     select machine.name as machine, reading.metric, reading.method,
         coalesce(lane.conditions->>'app', '') as app,
         coalesce(lane.conditions->>'start', '') as start,
-        count(*) as n, avg(reading.value) as mean,
-        coalesce(var_samp(reading.value), 0) as variance
+        lane.id as lane, reading.value, avg(reading.value) over (partition by lane.id) as mean
     from reading
     join lane on lane.id = reading.lane_id
     join attempt on attempt.id = reading.attempt_id
@@ -22,8 +22,11 @@ SPREADS = """
     join machine on machine.id = install.machine_id
     where machine.name = any(%s) and run.state = 'done'
         and reading.set_aside is null and study.put_away_at is null
-    group by machine.name, reading.metric, reading.method, lane.conditions->>'app',
-        lane.conditions->>'start', study.id, install.id, lane.condition_hash
+    )
+    select machine, metric, method, app, start, count(*) as n, avg(value) as mean,
+        coalesce(var_samp(value), 0) as variance, avg((value - mean) ^ 3) as third
+    from known
+    group by machine, metric, method, app, start, lane
     having count(*) > 1
 """
 LENGTHS = """
@@ -65,6 +68,7 @@ class PostgresPastRuns:
                 row.n,
                 row.mean,
                 row.variance,
+                row.third,
             )
             for row in rows_of(SPREADS, list(machines))
         ]

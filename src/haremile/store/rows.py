@@ -113,6 +113,7 @@ class InstallRow(Row):
     rig = TextField(null=True)
     recipe = _facts()
     identity = UUIDField(null=True, unique=True)
+    is_reference = BooleanField(default=False)
     put_away_at = DateTimeTZField(null=True)
     machine_id: UUID
 

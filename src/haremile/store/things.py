@@ -169,6 +169,20 @@ class PostgresThings:
         return sorted(found, key=lambda one: (one.install.system.name, one.install.machine.name))
 
     @connected
+    def make_reference(self, install: UUID, is_one: bool) -> None:
+        """Offer an install to every plan on its machine, or no more. Raises NotFoundError."""
+        with database.atomic():
+            row = installs_query().where(InstallRow.id == install).first()
+            if row is None:
+                raise NotFoundError("install", install)
+            if row.is_reference == is_one:
+                return
+            row.is_reference = is_one
+            row.save()
+            what = "reference chosen" if is_one else "reference given up"
+            note_act(what, None, {"system": row.system.name, "machine": row.machine.name})
+
+    @connected
     def put_install_away(self, install: UUID, is_away: bool) -> None:
         """Out of every plan, or back; its readings stay. Raises NotFoundError."""
         with database.atomic():

@@ -2,13 +2,25 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from uuid import UUID
 
 from haremile.core.comparison.claims import MeasuredAgainst, held_against
-from haremile.core.records.library import CLAIM_KEYS, FACTS, Claim, Fact, FactKey, Noun, Thing
+from haremile.core.records.library import (
+    CLAIM_KEYS,
+    FACTS,
+    Claim,
+    Fact,
+    FactKey,
+    Noun,
+    Source,
+    Thing,
+)
 from haremile.core.records.metrics import Kind, metric
 from haremile.core.records.units import Scale, scale_for
+from haremile.formats.about_facts import about_facts
 from haremile.usecases.ports import Things
+from haremile_probe.wire import Capture
 
 
 @dataclass(frozen=True)
@@ -71,6 +83,27 @@ def library_page(things: Things, noun: Noun, key: UUID) -> LibraryPage:
         claims=[_claim(things, key, one) for one in claims],
         studies=[PlacedStudy(*one) for one in things.studies_of(key)],
     )
+
+
+def fill_from_about(things: Things, noun: Noun, key: UUID, capture: Capture) -> list[str]:
+    """State what a capture tells of one, where it is not stated so already; return the labels of
+    what was stated.
+
+    Raises
+    ------
+    NotFoundError
+    BadInputError
+        If the capture tells nothing of it.
+    """
+    present = things.get(noun, key).present()
+    labels = {one.key: one.label for one in FACTS[noun]}
+    source = Source("an about capture", datetime.fromisoformat(capture.made_at).date())
+    filled = []
+    for fact, value in about_facts(capture, noun).items():
+        if fact not in present or present[fact].value != value:
+            things.state(noun, key, fact, value, source)
+            filled.append(labels[fact])
+    return filled
 
 
 def _line(thing: Thing, known: FactKey) -> FactLine:

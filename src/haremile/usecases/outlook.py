@@ -221,18 +221,19 @@ def _lines(past: _Past, machine: str, here: int, asked: Asked) -> list[OutlookLi
 
 def _groups(
     spreads: Sequence[PastSpread], machine: str, metric_key: str, app: str, start: str
-) -> tuple[str, list[tuple[int, float, float]]]:
-    """The method with the most readings, and number, mean and variance of each install."""
-    by_method: dict[str, list[tuple[int, float, float]]] = {}
+) -> tuple[str, list[tuple[int, float, float, float]]]:
+    """The method with the most readings, and number, mean, variance and third central moment of
+    each install."""
+    by_method: dict[str, list[tuple[int, float, float, float]]] = {}
     for one in spreads:
         if (one.machine, one.metric) != (machine, metric_key):
             continue
         if app and (one.app, one.start) != (app, start):
             continue
-        by_method.setdefault(one.method, []).append((one.n, one.mean, one.variance))
+        by_method.setdefault(one.method, []).append((one.n, one.mean, one.variance, one.third))
     if not by_method:
         return "", []
-    method = max(by_method, key=lambda name: sum(n for n, _, _ in by_method[name]))
+    method = max(by_method, key=lambda name: sum(n for n, *_ in by_method[name]))
     return method, by_method[method]
 
 

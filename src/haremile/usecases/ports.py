@@ -632,8 +632,8 @@ class ReadingRepository(Protocol):
 
 @dataclass(frozen=True, slots=True)
 class PastSpread:
-    """How the readings of one install in one study lay: their number, mean and variance; `app` and
-    `start` are empty where they are no launches."""
+    """How the readings of one install in one study lay: their number, mean, variance and third
+    central moment; `app` and `start` are empty where they are no launches."""
 
     machine: str
     metric: str
@@ -643,6 +643,7 @@ class PastSpread:
     n: int
     mean: float
     variance: float
+    third: float
 
 
 class PastRuns(Protocol):
@@ -747,6 +748,9 @@ class Things(Protocol):
 
     def installs_of(self, key: UUID) -> list[InstallHistory]:
         """The installs of a system, or on a machine, each with its history."""
+
+    def make_reference(self, install: UUID, is_one: bool) -> None:
+        """Offer an install to every plan on its machine, or no more. Raises NotFoundError."""
 
     def put_install_away(self, install: UUID, is_away: bool) -> None:
         """Out of every plan, or back; its readings stay. Raises NotFoundError."""

@@ -6,7 +6,7 @@ from haremile.core.planning.outlook import PastReadings, measure_outlook
 from haremile.core.planning.repeats import plan_repeats, smallest_difference
 from haremile.core.records.margin import Margin
 
-PAST = PastReadings("boot.total", "serial", "Laptop", [(10, 20.0, 0.09), (6, 22.0, 0.25)])
+PAST = PastReadings("boot.total", "serial", "Laptop", [(10, 20.0, 0.09, 0.0), (6, 22.0, 0.25, 0.0)])
 
 
 def test_the_scatter_is_pooled_within_installs():
@@ -28,7 +28,7 @@ def test_a_plan_tells_what_its_repeats_can_call_and_what_level_takes():
 
 
 def test_too_few_readings_promise_nothing():
-    few = PastReadings("boot.total", "serial", "Laptop", [(2, 20.0, 0.09)])
+    few = PastReadings("boot.total", "serial", "Laptop", [(2, 20.0, 0.09, 0.0)])
     found = measure_outlook(few, Margin(amount=0.5), 12, 2, 1)
     assert (found.spread, found.smallest, found.level_repeats) == (None, None, None)
     none = measure_outlook(
@@ -43,6 +43,17 @@ def test_a_share_as_margin_is_of_what_is_typical_there():
 
 
 def test_readings_without_scatter_are_told_apart_at_the_margin():
-    same = PastReadings("disk.used", "statvfs", "Laptop", [(6, 100.0, 0.0)])
+    same = PastReadings("disk.used", "statvfs", "Laptop", [(6, 100.0, 0.0, 0.0)])
     found = measure_outlook(same, Margin(amount=5.0), 6, 2, 1)
     assert (found.smallest, found.level_repeats) == (5.0, 6)
+
+
+def test_a_long_tail_of_slow_readings_is_told_apart_more_easily():
+    many = [(40, 20.0, 0.09, third) for third in (0.0, 1.2 * 0.09**1.5)]
+    plain, tailed = (PastReadings("boot.total", "probe", "Laptop", [one]) for one in many)
+    assert (plain.scatter().tail, tailed.scatter().tail) == (0.0, 0.6)
+    margin = Margin(amount=0.5)
+    at_20 = [measure_outlook(one, margin, 20, 2, 1).smallest for one in (plain, tailed)]
+    assert at_20[1] < at_20[0] - 0.02
+    few = PastReadings("boot.total", "probe", "Laptop", [(8, 20.0, 0.09, 1.2 * 0.09**1.5)])
+    assert few.scatter().tail == 0.0

@@ -20,11 +20,9 @@ export const installsOfQuery = (noun: Noun, key: string) =>
     },
   })
 
-export const usePutInstallAway = () =>
-  useChange(({ id, isAway }: { id: string; isAway: boolean }) =>
-    answerOf(
-      client.PATCH('/api/installs/{key}', { params: { path: { key: id } }, body: { is_put_away: isAway } }),
-    ),
+export const useChangeInstall = () =>
+  useChange(({ id, body }: { id: string; body: Schemas['InstallChange'] }) =>
+    answerOf(client.PATCH('/api/installs/{key}', { params: { path: { key: id } }, body })),
   )
 
 /** The last sign of every enrolled machine, asked for again while somebody waits for one. */

@@ -70,6 +70,22 @@ export const useStateFact = (noun: Noun, key: string) =>
     ),
   )
 
+/** States what an about capture tells of one. */
+export const useFill = (noun: Noun, key: string) =>
+  useChange((text: string) => {
+    const asked = {
+      ...ofThing(key),
+      body: text as never,
+      bodySerializer: () => text,
+      headers: { 'Content-Type': 'text/plain' },
+    }
+    return answerOf(
+      noun === 'systems'
+        ? client.POST('/api/systems/{key}/about', asked)
+        : client.POST('/api/machines/{key}/about', asked),
+    )
+  })
+
 export const useAddClaim = (key: string) =>
   useChange((body: Schemas['ClaimIn']) =>
     answerOf(client.POST('/api/systems/{key}/claims', { ...ofThing(key), body })),

@@ -29,6 +29,26 @@ export const TERMS = {
     name: 'interval',
     says: 'Where the true value may lie: of 100 such intervals at least 95 hold it.',
   },
+  draft: {
+    name: 'draft',
+    says: 'A study before it is started: everything in it can still be changed, and nothing runs.',
+  },
+  visits: {
+    name: 'visits',
+    says: 'One contender after the other, and the first once more at the end: fewer swaps by hand, but time and contender are mixed up.',
+  },
+  profile: {
+    name: 'machine profile',
+    says: 'Cores, memory, bus and firmware, from which a virtual machine is made. Several that differ in memory alone are a ladder.',
+  },
+  leastMemory: {
+    name: 'least memory',
+    says: 'The smallest memory in which a system still gets ready every time it is tried. Whether it can be used then is another question.',
+  },
+  claim: {
+    name: 'claim',
+    says: 'What the makers of a system say of it, with source and date, set beside what was measured.',
+  },
   look: {
     name: 'early reading',
     says: 'A block after which verdicts are read before the end. Each one spends a part of the allowed error, so they are planned beforehand.',

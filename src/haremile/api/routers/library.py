@@ -2,7 +2,8 @@
 
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
+from starlette.concurrency import run_in_threadpool
 
 from haremile.api.dependencies import Bench
 from haremile.api.ports import BenchParts
@@ -11,6 +12,7 @@ from haremile.api.schemas.library import (
     ClaimIn,
     ClaimOut,
     FactIn,
+    FilledOut,
     InstallChange,
     InstallHistoryOut,
     LibraryPageOut,
@@ -26,7 +28,8 @@ from haremile.api.schemas.library import (
 from haremile.core.comparison.claims import MeasuredAgainst
 from haremile.core.records.library import CLAIMS, MACHINE_FACTS, SYSTEM_FACTS, Noun, Source, Thing
 from haremile.core.records.units import units_of
-from haremile.usecases.library import ClaimLine, LibraryPage, library_page
+from haremile.formats.about_facts import about_of
+from haremile.usecases.library import ClaimLine, LibraryPage, fill_from_about, library_page
 
 router = APIRouter(tags=["library"])
 
@@ -80,6 +83,27 @@ def get_machine(key: UUID, bench: Bench) -> LibraryPageOut:
     return _page(library_page(bench.things, Noun.MACHINE, key))
 
 
+@router.post("/systems/{key}/about")
+async def fill_system(key: UUID, request: Request, bench: Bench) -> FilledOut:
+    """State what an about capture, which is the body, tells of a system."""
+    return await _filled(bench, Noun.SYSTEM, key, request)
+
+
+@router.post("/machines/{key}/about")
+async def fill_machine(key: UUID, request: Request, bench: Bench) -> FilledOut:
+    """State what an about capture, which is the body, tells of a machine."""
+    return await _filled(bench, Noun.MACHINE, key, request)
+
+
+async def _filled(bench: BenchParts, noun: Noun, key: UUID, request: Request) -> FilledOut:
+    body = await request.body()
+
+    def fill() -> list[str]:
+        return fill_from_about(bench.things, noun, key, about_of(body))
+
+    return FilledOut(stated=await run_in_threadpool(fill))
+
+
 @router.get("/systems/{key}/installs")
 def list_system_installs(key: UUID, bench: Bench) -> list[InstallHistoryOut]:
     """The installs of a system, each with its history."""
@@ -94,8 +118,11 @@ def list_machine_installs(key: UUID, bench: Bench) -> list[InstallHistoryOut]:
 
 @router.patch("/installs/{key}", status_code=204)
 def change_install(key: UUID, asked: InstallChange, bench: Bench) -> None:
-    """Put an install away, or bring it back."""
-    bench.things.put_install_away(key, asked.is_put_away)
+    """Put an install away or bring it back; make it a reference, or no more."""
+    if asked.is_put_away is not None:
+        bench.things.put_install_away(key, asked.is_put_away)
+    if asked.is_reference is not None:
+        bench.things.make_reference(key, asked.is_reference)
 
 
 @router.patch("/systems/{key}", status_code=204)

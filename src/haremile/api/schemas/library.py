@@ -68,7 +68,10 @@ class InstallHistoryOut(Out):
 
 
 class InstallChange(BaseModel):
-    is_put_away: bool
+    """What is null stays."""
+
+    is_put_away: bool | None = None
+    is_reference: bool | None = None
 
 
 class LibraryPageOut(BaseModel):
@@ -141,6 +144,12 @@ class ClaimIn(BaseModel):
 
 class ClaimChange(BaseModel):
     is_put_away: bool
+
+
+class FilledOut(BaseModel):
+    """What was stated anew, by its label."""
+
+    stated: list[str]
 
 
 class MadeOut(BaseModel):

@@ -40,6 +40,7 @@ class InstallOut(Out):
     name: str
     rig: str | None
     recipe: dict[str, str]
+    is_reference: bool
 
 
 class ContenderOut(Out):

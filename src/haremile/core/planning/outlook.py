@@ -5,40 +5,53 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from haremile.core.planning.repeats import leader_difference, plan_repeats, smallest_difference
+from haremile.core.planning.scatter import Scatter, scatter_of
 from haremile.core.records.margin import Margin
 
 POWER = 0.9
+LEAST_FOR_A_TAIL = 40
+"""Readings below which nothing is concluded from their skewness."""
+
 LEAST_FREE = 3
 """Degrees of freedom below which a scatter is not relied on."""
 
 
 @dataclass(frozen=True)
 class PastReadings:
-    """Readings of one measure on one machine: of each install its number, mean and variance."""
+    """Readings of one measure on one machine: of each install its number, mean, variance and third
+    central moment."""
 
     metric: str
     method: str
     machine: str
-    groups: Sequence[tuple[int, float, float]]
+    groups: Sequence[tuple[int, float, float, float]]
 
     @property
     def free(self) -> int:
         """Degrees of freedom of the pooled variance."""
-        return sum(n - 1 for n, _, _ in self.groups)
+        return sum(n - 1 for n, *_ in self.groups)
 
     @property
     def readings(self) -> int:
         """How many readings in all."""
-        return sum(n for n, _, _ in self.groups)
+        return sum(n for n, *_ in self.groups)
 
     def spread(self) -> float:
         """Pooled standard deviation within installs, in the unit of the readings."""
-        pooled = sum((n - 1) * variance for n, _, variance in self.groups)
+        pooled = sum((n - 1) * variance for n, _, variance, _ in self.groups)
         return math.sqrt(pooled / self.free) if self.free else 0.0
+
+    def scatter(self) -> Scatter:
+        """The pooled scatter within installs: normal, unless enough readings show a tail."""
+        sd = self.spread()
+        if self.readings < LEAST_FOR_A_TAIL:
+            return Scatter(sd)
+        third = sum(n * moment for n, _, _, moment in self.groups) / self.readings
+        return scatter_of(sd, third)
 
     def typical(self) -> float:
         """The mean over all readings."""
-        return sum(n * mean for n, mean, _ in self.groups) / self.readings
+        return sum(n * mean for n, mean, *_ in self.groups) / self.readings
 
 
 @dataclass(frozen=True)
@@ -91,9 +104,10 @@ def measure_outlook(
         if spread == 0.0:
             smallest, leader, level = width, width, repeats
         else:
-            shape = (spread, width, repeats, POWER, contenders, looks)
+            tail = past.scatter().tail
+            shape = (spread, width, repeats, POWER, contenders, looks, tail)
             smallest, leader = smallest_difference(*shape), leader_difference(*shape)
-            level = plan_repeats(spread, width, 0.0, POWER, contenders, looks).repeats
+            level = plan_repeats(spread, width, 0.0, POWER, contenders, looks, tail).repeats
     return MeasureOutlook(
         past.metric,
         past.machine,

@@ -8,6 +8,7 @@ import numpy as np
 from scipy import optimize, stats
 
 from haremile.core.comparison.verdict import ERROR_AHEAD, ERROR_LEVEL
+from haremile.core.planning.scatter import Scatter
 from haremile.core.planning.simulated_rule import (
     SIMULATED_UP_TO,
     called_level,
@@ -18,9 +19,6 @@ from haremile.core.planning.simulated_rule import (
 from haremile.core.statistics.rank_sum import least_repeats
 from haremile.core.statistics.validation import FloatArray, as_sample
 from haremile.errors import BadInputError
-
-RANK_COST = math.pi / 3.0
-"""Readings that rank methods take for one of the t test's, normal data (Hodges & Lehmann, 1956)."""
 
 MOST_REPEATS = 100_000
 MIDDLES = 20_000
@@ -116,6 +114,7 @@ def plan_repeats(
     power: float = 0.9,
     contenders: int = 2,
     looks: int = 1,
+    tail: float = 0.0,
 ) -> RepeatsPlan:
     """Repeats of each contender for a verdict on a pair.
 
@@ -131,6 +130,8 @@ def plan_repeats(
         All pairs of them share the error.
     looks : int
         Planned looks, which share it too; the repeats are those of the last one.
+    tail : float
+        Of the scatter, as in `Scatter`.
 
     Raises
     ------
@@ -156,13 +157,13 @@ def plan_repeats(
         needed = two_sample_repeats(away, spread, power, alpha)
     else:
         needed = _level_repeats(margin, size, spread, power, alpha)
-    repeats = math.ceil(needed * RANK_COST)
+    repeats = math.ceil(needed * Scatter(spread, tail).rank_cost)
     if repeats > MOST_REPEATS:
         return RepeatsPlan(aim, None, family, looks)
     least = least_repeats(1.0 - ERROR_AHEAD / shared)
     first = max(repeats, least)
     if first <= SIMULATED_UP_TO:
-        first = _by_the_rule(first, least, shared, power, margin / spread, size / spread)
+        first = _by_the_rule(first, least, shared, power, (margin / spread, size / spread, tail))
     return RepeatsPlan(aim, first, family, looks)
 
 
@@ -185,17 +186,18 @@ def _level_repeats(margin: float, size: float, spread: float, power: float, alph
 
 
 def _by_the_rule(
-    first: int, least: int, shared: int, power: float, margin: float, size: float
+    first: int, least: int, shared: int, power: float, shape: tuple[float, float, float]
 ) -> int:
     """The fewest repeats, near those that the formula gives, with which the rule itself has this
-    chance; margin and difference in standard deviations."""
+    chance; `shape` is margin and difference in standard deviations, and the tail."""
+    margin, size, tail = shape
 
     def keeps(n: int) -> bool:
         if n > SIMULATED_UP_TO:
             return True
         if size > margin:
-            return told(n, shared, size - margin) >= power
-        return called_level(n, shared, margin, size) >= power
+            return told(n, shared, size - margin, tail) >= power
+        return called_level(n, shared, margin, size, tail) >= power
 
     repeats = first
     while repeats > least and keeps(repeats - 1):
@@ -212,6 +214,7 @@ def smallest_difference(
     power: float = 0.9,
     contenders: int = 2,
     looks: int = 1,
+    tail: float = 0.0,
 ) -> float | None:
     """Smallest true difference of a pair that `repeats` of each contender tell apart with `power`.
 
@@ -222,8 +225,10 @@ def smallest_difference(
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        return margin + spread * max(told_from(repeats, _family(contenders) * looks, power), 0.0)
-    n = repeats / RANK_COST
+        return margin + spread * max(
+            told_from(repeats, _family(contenders) * looks, power, tail), 0.0
+        )
+    n = repeats / Scatter(spread, tail).rank_cost
 
     def shortfall(away: float) -> float:
         return two_sample_power(n, away, spread, alpha) - power
@@ -241,6 +246,7 @@ def leader_difference(
     power: float = 0.9,
     contenders: int = 2,
     looks: int = 1,
+    tail: float = 0.0,
 ) -> float | None:
     """How far a leader has to lie from every other contender to be told from all of them at once
     with `power`; as `smallest_difference`. Beyond 30 repeats by drawing the lanes' middles."""
@@ -248,12 +254,13 @@ def leader_difference(
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        away = leader_from(repeats, contenders, _family(contenders) * looks, power)
+        away = leader_from(repeats, contenders, _family(contenders) * looks, power, tail)
         return margin + spread * max(away, 0.0)
     generator = np.random.default_rng([repeats, contenders, looks])
-    middles = generator.normal(size=(MIDDLES, contenders)) * math.sqrt(RANK_COST / repeats)
+    cost = Scatter(spread, tail).rank_cost / repeats
+    middles = generator.normal(size=(MIDDLES, contenders)) * math.sqrt(cost)
     reach = float(stats.t.isf(alpha / 2.0, 2.0 * (repeats - 1.0)))
-    low = middles[:, 1:].min(axis=1) - middles[:, 0] - reach * math.sqrt(2 * RANK_COST / repeats)
+    low = middles[:, 1:].min(axis=1) - middles[:, 0] - reach * math.sqrt(2.0 * cost)
     return margin + spread * max(float(np.quantile(-low, power)), 0.0)
 
 

@@ -100,7 +100,10 @@ class Machine:
 
 @dataclass(frozen=True)
 class Install:
-    """A system on a machine; `rig` and `recipe` say what can operate it, None that nothing can."""
+    """A system on a machine; `rig` and `recipe` say what can operate it, None that nothing can.
+
+    A reference takes part in study after study, so that they can be linked.
+    """
 
     system: System
     machine: Machine
@@ -108,6 +111,7 @@ class Install:
     rig: str | None = None
     recipe: Mapping[str, str] = field(default_factory=dict)
     id: UUID | None = None
+    is_reference: bool = False
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ import TableRow from '@mui/material/TableRow'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { installsOfQuery, usePutInstallAway } from '@/api/machines'
+import { installsOfQuery, useChangeInstall } from '@/api/machines'
 import type { Noun } from '@/api/things'
 import type { Schemas } from '@/api/types'
 import { count, moment } from '@/format/numbers'
@@ -30,10 +30,10 @@ const SHOWN = 6
 /** The installs of a system, or on a machine: how each is run, and how its state changed from run to run. */
 export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
   const installs = useQuery(installsOfQuery(noun, thing))
-  const away = usePutInstallAway()
+  const away = useChangeInstall()
   const [undo, setUndo] = useState<string | null>(null)
   const put = (id: string, isAway: boolean) =>
-    away.mutate({ id, isAway }, { onSuccess: () => setUndo(isAway ? id : null) })
+    away.mutate({ id, body: { is_put_away: isAway } }, { onSuccess: () => setUndo(isAway ? id : null) })
   return (
     <Sheet as="section" aria-label="Installs" sx={{ mt: 1.75 }}>
       <PanelTop>
@@ -63,6 +63,7 @@ export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
                         RIGS[one.install.rig ?? ''] ?? 'nothing operates it',
                         one.install.recipe.image ?? '',
                         count(one.runs, 'run'),
+                        one.install.is_reference ? 'a reference' : '',
                         one.is_put_away ? 'put away' : '',
                       ]
                         .filter(Boolean)
@@ -77,6 +78,20 @@ export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
                     <LinkButton onClick={() => put(one.install.id, !one.is_put_away)}>
                       {one.is_put_away ? 'Bring back' : 'Put away'}
                     </LinkButton>
+                    {one.install.rig !== null && (
+                      <div>
+                        <LinkButton
+                          onClick={() =>
+                            away.mutate({
+                              id: one.install.id,
+                              body: { is_reference: !one.install.is_reference },
+                            })
+                          }
+                        >
+                          {one.install.is_reference ? 'No reference any more' : 'Make it a reference'}
+                        </LinkButton>
+                      </div>
+                    )}
                   </TableCell>
                 </TableRow>
               ))}

@@ -27,6 +27,8 @@ import { thingQuery, useChangeThing, type FactLine, type LibraryPage, type Noun 
 
 const FactDialog = later(() => import('./FactDialog').then((module) => module.FactDialog), 'dialog')
 
+const AboutDialog = later(() => import('./AboutDialog').then((module) => module.AboutDialog), 'dialog')
+
 const IDENTITY: Record<string, string> = {
   distribution: 'Distribution',
   release: 'Release',
@@ -137,6 +139,9 @@ function Known({ noun, page }: { noun: Noun; page: LibraryPage }) {
 function Facts({ noun, page }: { noun: Noun; page: LibraryPage }) {
   const [open, setOpen] = useState<FactLine | null>(null)
   const [identity, setIdentity] = useState<string | null>(null)
+  const [isFilling, setFilling] = useState(false)
+  const [filled, setFilled] = useState('')
+  useShortcuts([{ key: 'l', says: 'Fill from a capture of the probe', run: () => setFilling(true) }])
   const change = useChangeThing(noun, page.thing.id)
   const state = (value: string) =>
     change.mutate({ [identity!]: value }, { onSuccess: () => setIdentity(null) })
@@ -145,6 +150,16 @@ function Facts({ noun, page }: { noun: Noun; page: LibraryPage }) {
       <PanelTop>
         <h2>What is known</h2>
         <Soft>stated, with its source; beside it what its own runs found</Soft>
+        <Button
+          size="small"
+          variant="outlined"
+          color="inherit"
+          className="spread"
+          onClick={() => setFilling(true)}
+        >
+          Fill from a capture
+          <KeyHint name="L" />
+        </Button>
       </PanelTop>
       <TableContainer>
         <Table size="small">
@@ -193,6 +208,18 @@ function Facts({ noun, page }: { noun: Noun; page: LibraryPage }) {
           </TableBody>
         </Table>
       </TableContainer>
+      {filled && <Inset role="status">{filled}</Inset>}
+      {isFilling && (
+        <AboutDialog
+          noun={noun}
+          thing={page.thing.id}
+          onClose={() => setFilling(false)}
+          onDone={(says) => {
+            setFilled(says)
+            setFilling(false)
+          }}
+        />
+      )}
       {open && <FactDialog noun={noun} thing={page.thing.id} line={open} onClose={() => setOpen(null)} />}
       {identity && (
         <LineDialog

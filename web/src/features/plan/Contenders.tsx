@@ -12,12 +12,12 @@ import { installsQuery } from '@/api/queries'
 import { thingsQuery } from '@/api/things'
 import type { Install } from '@/api/types'
 import { KeyHint } from '@/ui/KeyHint'
-import { Actions, Box, Soft, SoftSmall } from '@/ui/kit'
+import { Actions, Box, LinkButton, Soft, SoftSmall } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Loading } from '@/ui/States'
 
-import { entrantNumbers, grid, type Cell, type Thing } from './grid'
+import { entrantNumbers, grid, referencesFor, type Cell, type Thing } from './grid'
 
 const Table = styled('table')({
   borderCollapse: 'collapse',
@@ -135,6 +135,12 @@ export function Contenders({ draft, onChange }: Props) {
           }
         />
       </Actions>
+      {referencesFor(draft, installs.data).map((one) => (
+        <SoftSmall as="p" key={one.id}>
+          {one.system.name} on {one.machine.name} is a reference: with it in every study they can be linked.{' '}
+          <LinkButton onClick={() => toggle(one.id)}>Add it</LinkButton>
+        </SoftSmall>
+      ))}
       {make.error && <Alert severity="error">{make.error.message}</Alert>}
     </Box>
   )

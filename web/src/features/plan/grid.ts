@@ -38,6 +38,19 @@ export function grid(
   return { systems: rows, machines: columns, cells }
 }
 
+/** References of the plan's machines that do not take part: with one of them in each, studies can be linked. */
+export function referencesFor(draft: Pick<Draft, 'installs'>, installs: readonly Install[]): Install[] {
+  const chosen = installs.filter((one) => draft.installs.includes(one.id))
+  const machines = new Set(chosen.map((one) => one.machine.name))
+  return installs.filter(
+    (one) =>
+      one.is_reference &&
+      one.rig !== null &&
+      machines.has(one.machine.name) &&
+      !draft.installs.includes(one.id),
+  )
+}
+
 /** Who takes part so far, by system: numbered in the order in which they were chosen, which gives colour and mark. */
 export function entrantNumbers(
   draft: Pick<Draft, 'installs'>,

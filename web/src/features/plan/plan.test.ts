@@ -4,7 +4,7 @@ import type { Draft } from '@/api/plan'
 import type { Install, Study } from '@/api/types'
 
 import { draftOf, launchesOf, launchText, missing, numbersIn, withPlain } from './draft'
-import { entrantNumbers, grid, type Thing } from './grid'
+import { entrantNumbers, grid, referencesFor, type Thing } from './grid'
 import { headline, told, type OutlookLine } from './outlookWords'
 
 const EMPTY = draftOf({ title: '', draft: null } as Study)
@@ -110,4 +110,14 @@ test('what it will tell is said with its figure, or why not', () => {
   expect(told(line({}), false)).toBe('tells 1.2 s; level: 18 repeats')
   expect(told(line({ level_repeats: null }), false)).toBe('tells 1.2 s; never calls it level')
   expect(told(line({ spread: null, readings: 0 }), false)).toBe('no readings to tell from')
+})
+
+test('a reference of a machine of the plan is offered until it takes part', () => {
+  const installs = [
+    install('A', 'One'),
+    { ...install('R', 'One'), is_reference: true },
+    { ...install('R', 'Two'), is_reference: true },
+  ]
+  expect(referencesFor({ installs: ['A@One'] }, installs).map((one) => one.id)).toEqual(['R@One'])
+  expect(referencesFor({ installs: ['A@One', 'R@One'] }, installs)).toEqual([])
 })
