@@ -211,3 +211,18 @@ def test_installs_tell_what_changed_in_them_and_are_put_away(client, bench):
     client.patch(install, json={"is_put_away": False})
     assert len(client.get("/api/installs").json()) == 1
     assert client.patch(f"/api/installs/{uuid4()}", json={"is_put_away": True}).status_code == 404
+
+
+def test_the_main_measures_of_a_system_stand_study_after_study(client, bench, varrow):
+    rows = "".join(f"Varrow 12,Laptop,boot.total,{20 + n / 10},s\n" for n in range(8))
+    body = f"system,machine,metric,value,unit\n{rows}Varrow 12,Board,boot.total,40,s\n"
+    import_study(bench.studies, bench.readings, "A year later?", body.encode())
+    board, laptop = client.get(f"/api/systems/{varrow['id']}/over-time").json()
+    assert (board["other"], [one["n"] for one in board["studies"]]) == ("Board", [1])
+    assert board["studies"][0]["low"] is None
+    assert [one["title"] for one in laptop["studies"]] == ["Which?", "A year later?"]
+    first, later = laptop["studies"]
+    assert first["low"] <= first["median"] <= first["high"] < later["low"]
+    (machine,) = [one for one in client.get("/api/machines").json() if one["name"] == "Laptop"]
+    on_it = client.get(f"/api/machines/{machine['id']}/over-time").json()
+    assert {one["other"] for one in on_it} == {"Quillfern 8", "Varrow 12"}

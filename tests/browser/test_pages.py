@@ -112,19 +112,20 @@ def test_a_study_is_planned_in_the_browser(address, open_page):
     page = open_page("/studies", expects=["422"])
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     page.keyboard.press("n")
-    page.get_by_label("The question").fill("Does more take longer?")
+    page.get_by_role("textbox", name="The question").fill("Does more take longer?")
     for name in ("Osterfell Base on Tiny guest", "Osterfell Server on Tiny guest"):
-        page.get_by_label(name).check()
-    page.get_by_label("Repeats (blocks)").fill("2")
+        page.get_by_role("checkbox", name=name).check()
+    page.get_by_role("spinbutton", name="Repeats").fill("2")
+    page.locator("summary", has_text="More").click()
     page.get_by_label("Read verdicts early").fill("1, 3")
-    page.get_by_role("button", name="Plan it").click()
+    page.get_by_role("button", name="Start").click()
     expect(page.get_by_role("alert")).to_contain_text("must be at the last block, 2, not 3")
     page.get_by_label("Read verdicts early").fill("1, 2")
-    page.get_by_role("button", name="Plan it").click()
+    page.get_by_role("button", name="Start").click()
     expect(page.get_by_role("heading", name="Does more take longer?")).to_be_visible()
+    expect(page).to_have_url(re.compile("/run$"))
+    page.get_by_role("button", name="Stop now").click()
     expect(page.get_by_role("button", name="Run the study")).to_be_visible()
-    page.keyboard.press("]")
-    expect(page.get_by_text("Nothing was measured yet")).to_be_visible()
 
 
 def test_a_verdict_leads_to_how_it_was_calculated(sample, open_page):

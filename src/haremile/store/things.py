@@ -1,12 +1,13 @@
 """Systems and machines in the library: what is stated of them, and what they were called before."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 from typing import Any
 from uuid import UUID
 
 from haremile.core.records.install_history import state_changes
 from haremile.core.records.library import CLAIM_KEYS, FACTS, Claim, Fact, Noun, Source, Thing
+from haremile.core.records.study import JOINED_AFTER, install_name
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, NotFoundError
 from haremile.store.database import connected, rows_of
@@ -24,7 +25,7 @@ from haremile.store.rows import (
     now,
 )
 from haremile.usecases.access import acting
-from haremile.usecases.ports import InstallHistory
+from haremile.usecases.ports import InstallHistory, PastStudy
 
 SYSTEMS = """
     select system.id, system.name, system.put_away_at, distribution.name as distribution,
@@ -78,6 +79,29 @@ MEASURED = """
     group by machine.name, reading.method, lane.conditions->>'medium'
     order by machine.name, reading.method, medium
 """
+OVER_TIME = """
+    select study.id as study, study.title, reading.metric, reading.method,
+        coalesce(lane.conditions->>'medium', '') as medium,
+        {other}.name as other,
+        coalesce(min(attempt.finished_at), study.created_at) as at,
+        array_agg(reading.value order by run.position) as values
+    from reading
+    join lane on lane.id = reading.lane_id
+    join attempt on attempt.id = reading.attempt_id
+    join run on run.id = attempt.run_id and run.attempt_no = attempt.number
+    join study on study.id = run.study_id
+    join contender on contender.id = run.contender_id
+    join install on install.id = contender.install_id
+    join system on system.id = install.system_id
+    join machine on machine.id = install.machine_id
+    where install.{noun}_id = %s and reading.metric = any(%s) and run.state = 'done'
+        and reading.set_aside is null and reading.method <> 'quoted'
+        and study.put_away_at is null and lane.conditions->>'app' is null
+    group by study.id, reading.metric, reading.method, lane.conditions->>'medium', {other}.name
+    order by at, study.id
+"""
+"""Of a system by machine, or of a machine by system; both words are our own."""
+
 STUDIES_OF = """
     select distinct study.id, study.title, study.created_at from study
     join contender on contender.study_id = study.id
@@ -169,6 +193,25 @@ class PostgresThings:
         return sorted(found, key=lambda one: (one.install.system.name, one.install.machine.name))
 
     @connected
+    def over_time(self, noun: Noun, key: UUID, metrics: Sequence[str]) -> list[PastStudy]:
+        """What each study read of these metrics, in order of time."""
+        other = "machine" if noun is Noun.SYSTEM else "system"
+        query = OVER_TIME.format(noun=noun, other=other)
+        return [
+            PastStudy(
+                row.study,
+                row.title,
+                row.at,
+                row.metric,
+                row.method,
+                row.medium,
+                row.other,
+                row.values,
+            )
+            for row in rows_of(query, key, list(metrics))
+        ]
+
+    @connected
     def make_reference(self, install: UUID, is_one: bool) -> None:
         """Offer an install to every plan on its machine, or no more. Raises NotFoundError."""
         with database.atomic():
@@ -223,21 +266,22 @@ class PostgresThings:
             row.name = name
             row.save()
             AliasRow.create(noun=noun, name=before, thing=key)
-            self._relabel(noun, key, before, name)
+            self._relabel(noun, key, before)
             note_act(f"{noun} renamed", None, {noun: name, "was": before})
 
     @staticmethod
-    def _relabel(noun: Noun, key: UUID, before: str, name: str) -> None:
-        """Labels of contenders are made of these names."""
-        lanes = rows_of(
-            "select contender.id, contender.label from contender "
-            "join install on install.id = contender.install_id "
-            f"where install.{noun}_id = %s",
-            key,
-        )
-        for lane in lanes:
-            label = lane.label.replace(before, name)
-            ContenderRow.update(label=label).where(ContenderRow.id == lane.id).execute()
+    def _relabel(noun: Noun, key: UUID, before: str) -> None:
+        """Labels of contenders are made of names: those of this one are made anew."""
+        of_it = InstallRow.system == key if noun is Noun.SYSTEM else InstallRow.machine == key
+        for install in installs_query().where(of_it):
+            made = install_of(install)
+            machine = before if noun is Noun.MACHINE else made.machine.name
+            for lane in ContenderRow.select().where(ContenderRow.install == install.id):
+                base = lane.label.removesuffix(f" {JOINED_AFTER}")
+                is_placed = base.endswith(f" on {machine}")
+                label = install_name(made) + (f" on {made.machine.name}" if is_placed else "")
+                late = f" {JOINED_AFTER}" if base != lane.label else ""
+                ContenderRow.update(label=label + late).where(ContenderRow.id == lane.id).execute()
 
     @connected
     def change(self, noun: Noun, key: UUID, identity: Mapping[str, str | None]) -> None:

@@ -17,9 +17,11 @@ from haremile.core.records.library import (
     Thing,
 )
 from haremile.core.records.metrics import Kind, metric
+from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.units import Scale, scale_for
+from haremile.core.statistics.lane_statistics import summarise_lane
 from haremile.formats.about_facts import about_facts
-from haremile.usecases.ports import Things
+from haremile.usecases.ports import PastStudy, Things
 from haremile_probe.wire import Capture
 
 
@@ -83,6 +85,56 @@ def library_page(things: Things, noun: Noun, key: UUID) -> LibraryPage:
         claims=[_claim(things, key, one) for one in claims],
         studies=[PlacedStudy(*one) for one in things.studies_of(key)],
     )
+
+
+@dataclass(frozen=True)
+class TimedMedian:
+    """What one study found; the interval is None where it holds too few readings."""
+
+    study: UUID
+    title: str
+    at: datetime
+    n: int
+    median: float
+    low: float | None
+    high: float | None
+
+
+@dataclass(frozen=True)
+class OverTime:
+    """One measure by one method, study after study; `other` is the machine of a system, or the
+    system on a machine."""
+
+    metric: str
+    label: str
+    scale: Scale
+    other: str
+    method: str
+    medium: str
+    studies: Sequence[TimedMedian]
+
+
+def over_time(things: Things, noun: Noun, key: UUID) -> list[OverTime]:
+    """The main measures of one, study after study."""
+    headlines = [one.headline for one in PROCEDURES.values() if not one.names_application]
+    groups: dict[tuple[str, str, str, str], list[PastStudy]] = {}
+    for one in things.over_time(noun, key, headlines):
+        groups.setdefault((one.metric, one.other, one.method, one.medium), []).append(one)
+    found = []
+    for (name, other, method, medium), studies in sorted(
+        groups.items(), key=lambda item: (headlines.index(item[0][0]), item[0][1:])
+    ):
+        known, points = metric(name), [_timed(one) for one in studies]
+        scale = scale_for(known.unit, max(abs(one.median) for one in points))
+        found.append(OverTime(name, known.label, scale, other, method, medium, points))
+    return found
+
+
+def _timed(one: PastStudy) -> TimedMedian:
+    summary = summarise_lane(one.values)
+    interval = summary.median_interval
+    low, high = (interval.low, interval.high) if interval else (None, None)
+    return TimedMedian(one.study, one.title, one.at, summary.n, summary.median, low, high)
 
 
 def fill_from_about(things: Things, noun: Noun, key: UUID, capture: Capture) -> list[str]:

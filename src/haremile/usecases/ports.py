@@ -734,6 +734,21 @@ class InstallHistory:
     is_put_away: bool
 
 
+@dataclass(frozen=True)
+class PastStudy:
+    """What one study read of one metric; `other` is the machine of a system, or the system on a
+    machine."""
+
+    study: UUID
+    title: str
+    at: datetime
+    metric: str
+    method: str
+    medium: str
+    other: str
+    values: Sequence[float]
+
+
 class Things(Protocol):
     """What is known of systems and machines."""
 
@@ -748,6 +763,9 @@ class Things(Protocol):
 
     def installs_of(self, key: UUID) -> list[InstallHistory]:
         """The installs of a system, or on a machine, each with its history."""
+
+    def over_time(self, noun: Noun, key: UUID, metrics: Sequence[str]) -> list[PastStudy]:
+        """What each study read of these metrics, in order of time."""
 
     def make_reference(self, install: UUID, is_one: bool) -> None:
         """Offer an install to every plan on its machine, or no more. Raises NotFoundError."""

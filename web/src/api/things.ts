@@ -36,6 +36,18 @@ export const thingQuery = (noun: Noun, key: string) =>
       ),
   })
 
+/** The main measures of one, study after study. */
+export const overTimeQuery = (noun: Noun, key: string) =>
+  queryOptions({
+    queryKey: ['library', noun, 'one', key, 'over time'],
+    queryFn: () =>
+      answerOf(
+        noun === 'systems'
+          ? client.GET('/api/systems/{key}/over-time', ofThing(key))
+          : client.GET('/api/machines/{key}/over-time', ofThing(key)),
+      ),
+  })
+
 export const wordsQuery = () =>
   queryOptions({
     queryKey: ['library', 'words'],

@@ -29,7 +29,14 @@ from haremile.core.comparison.claims import MeasuredAgainst
 from haremile.core.records.library import CLAIMS, MACHINE_FACTS, SYSTEM_FACTS, Noun, Source, Thing
 from haremile.core.records.units import units_of
 from haremile.formats.about_facts import about_of
-from haremile.usecases.library import ClaimLine, LibraryPage, fill_from_about, library_page
+from haremile.usecases.library import (
+    ClaimLine,
+    LibraryPage,
+    OverTime,
+    fill_from_about,
+    library_page,
+    over_time,
+)
 
 router = APIRouter(tags=["library"])
 
@@ -114,6 +121,20 @@ def list_system_installs(key: UUID, bench: Bench) -> list[InstallHistoryOut]:
 def list_machine_installs(key: UUID, bench: Bench) -> list[InstallHistoryOut]:
     """The installs on a machine, each with its history."""
     return [InstallHistoryOut.model_validate(one) for one in bench.things.installs_of(key)]
+
+
+@router.get("/systems/{key}/over-time")
+def get_system_over_time(key: UUID, bench: Bench) -> list[OverTime]:
+    """The main measures of a system on each machine, study after study."""
+    found = over_time(bench.things, Noun.SYSTEM, key)
+    return found
+
+
+@router.get("/machines/{key}/over-time")
+def get_machine_over_time(key: UUID, bench: Bench) -> list[OverTime]:
+    """The main measures of each system on a machine, study after study."""
+    found = over_time(bench.things, Noun.MACHINE, key)
+    return found
 
 
 @router.patch("/installs/{key}", status_code=204)

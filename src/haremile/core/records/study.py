@@ -143,12 +143,13 @@ def entrants(contenders: Sequence[Contender]) -> dict[int, Entrant]:
         install = contender.install
         key = (install.system.name, install.name)
         late = contender.label.endswith(JOINED_AFTER)
-        name = f"{_who(install)} {JOINED_AFTER}" if late else _who(install)
+        name = f"{install_name(install)} {JOINED_AFTER}" if late else install_name(install)
         found[contender.lane_no] = known.setdefault(key, Entrant(len(known) + 1, name))
     return found
 
 
-def _who(install: Install) -> str:
+def install_name(install: Install) -> str:
+    """Its system, and what tells it from others of that system on its machine."""
     return f"{install.system.name} ({install.name})" if install.name else install.system.name
 
 
@@ -157,7 +158,7 @@ def install_labels(installs: Sequence[Install]) -> list[str]:
     machines = {install.machine.name for install in installs}
     labels = []
     for install in installs:
-        label = _who(install)
+        label = install_name(install)
         labels.append(f"{label} on {install.machine.name}" if len(machines) > 1 else label)
     return labels
 

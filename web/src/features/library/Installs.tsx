@@ -75,7 +75,10 @@ export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
                     <Changes history={one} />
                   </TableCell>
                   <TableCell align="right">
-                    <LinkButton onClick={() => put(one.install.id, !one.is_put_away)}>
+                    <LinkButton
+                      aria-label={`${one.is_put_away ? 'Bring back' : 'Put away'} the install on ${one.install.machine.name}`}
+                      onClick={() => put(one.install.id, !one.is_put_away)}
+                    >
                       {one.is_put_away ? 'Bring back' : 'Put away'}
                     </LinkButton>
                     {one.install.rig !== null && (

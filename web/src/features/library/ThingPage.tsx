@@ -23,6 +23,7 @@ import { Claims } from './Claims'
 import { ImagePanel } from './ImagePanel'
 import { Installs } from './Installs'
 import { MachineKeys } from './MachineKeys'
+import { OverTime } from './OverTime'
 import { thingQuery, useChangeThing, type FactLine, type LibraryPage, type Noun } from '@/api/things'
 
 const FactDialog = later(() => import('./FactDialog').then((module) => module.FactDialog), 'dialog')
@@ -110,6 +111,7 @@ function Known({ noun, page }: { noun: Noun; page: LibraryPage }) {
       {noun === 'systems' && <Claims system={thing.id} name={thing.name} claims={page.claims} />}
       <Installs noun={noun} thing={thing.id} />
       {noun === 'machines' && thing.identity.kind === 'physical' && <MachineKeys machine={thing.name} />}
+      <OverTime noun={noun} thing={thing.id} />
       <Studies page={page} />
       {isRenaming && (
         <LineDialog

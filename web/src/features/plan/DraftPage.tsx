@@ -45,9 +45,11 @@ export function DraftPage({ study }: { study: Study }) {
   const begin = () => {
     setAsked(true)
     if (open.length) return
-    void flush().then(() =>
-      start.mutate(undefined, { onSuccess: () => void navigate(`/studies/${study.id}/run`) }),
-    )
+    // this page goes away as soon as the study is no draft any more, and what waits on it with it
+    void flush()
+      .then(() => start.mutateAsync(undefined))
+      .then(() => navigate(`/studies/${study.id}/run`))
+      .catch(() => undefined) // told beside the button
   }
   useShortcuts([{ key: 'p', says: 'Start the study', run: begin }])
   const lines = found.data?.lines ?? []
