@@ -108,7 +108,7 @@ def test_a_bad_file_is_refused_with_its_faults_and_a_good_one_taken_in(
     expect(page.get_by_test_id("answer")).to_contain_text("V is ahead of Q")
 
 
-def test_a_study_is_planned_in_the_browser(address, open_page):
+def test_a_study_is_planned_in_the_browser(bench, open_page):
     page = open_page("/studies", expects=["422"])
     expect(page.get_by_role("heading", level=1)).to_be_visible()
     page.keyboard.press("n")
@@ -126,6 +126,7 @@ def test_a_study_is_planned_in_the_browser(address, open_page):
     expect(page).to_have_url(re.compile("/run$"))
     page.get_by_role("button", name="Stop now").click()
     expect(page.get_by_role("button", name="Run the study")).to_be_visible()
+    bench.runner.join()
 
 
 def test_a_verdict_leads_to_how_it_was_calculated(sample, open_page):

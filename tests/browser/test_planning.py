@@ -184,6 +184,7 @@ def test_from_an_empty_bench_book_to_a_claim_against_what_was_measured(open_page
     page.goto(page.url.partition("/studies")[0] + "/library")
     page.get_by_role("link", name=re.compile("^Osterfell of my own")).press("Enter")
     expect(page.locator(".tag", has_text="not kept")).to_be_visible()
+    bench.runner.join()
 
 
 def test_a_system_is_proved_live_and_an_image_that_is_none_is_refused(open_page, bench):

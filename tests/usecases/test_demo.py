@@ -67,6 +67,11 @@ def test_findings_recover_the_truth(world, truth):
     assert judged > 20
 
 
+def test_every_run_of_a_sheet_that_is_done_has_its_readings(world):
+    _, digests = world
+    assert (digests[LADDER.title].runs, digests[LADDER.title].finished) == (8, 8)
+
+
 def test_the_ladder_tells_the_least_memory_and_a_claim_that_does_not_hold(world):
     bench, digests = world
     (row,) = study_findings(bench.studies, bench.readings, digests[LADDER.title].id).rows

@@ -100,7 +100,9 @@ def _plan(truth: StudyTruth) -> StudyPlan:
                 recipe={"truth": f"{seat.machine}/{seat.system}"} if simulated else {},
             )
         )
-    return StudyPlan(truth.title, installs, truth.blocks, truth.seed, truth.margins)
+    return StudyPlan(
+        truth.title, installs, truth.blocks, truth.seed, truth.margins, truth.procedures
+    )
 
 
 def readings_file(truth: StudyTruth) -> bytes:

@@ -113,6 +113,8 @@ class StudyTruth:
     set_aside: tuple[str, int, str, str] | None = None
     """System, block, metric and reason of the one reading that a person set aside."""
     overrides: Mapping[str, str] = field(default_factory=dict)
+    procedures: Sequence[str] = ("boot",)
+    """What each run of the sheet does; nothing where all of it was brought in as a file."""
     units: Mapping[str, Sequence[UnitTruth]] = field(default_factory=dict)
     """What runs in the boots of a machine; such a study comes in as captures of the probe."""
 
@@ -456,6 +458,7 @@ LADDER = StudyTruth(
     machine="Guest of any memory",
     seed=64,
     blocks=2,
+    procedures=(),
     lanes={
         "Osterfell Base": _least("Osterfell Base", 512),
         "Quillfern 9-rc Tarnwick": _least("Quillfern 9-rc Tarnwick", 768),
