@@ -16,7 +16,13 @@ from helpers import install
 
 def test_records_become_names_and_values_and_what_is_undefined_is_null():
     found = as_document({"a": Machine("M"), "b": (math.inf, math.nan, 1.5, True, Role.OWN)})
-    assert found["a"] == {"name": "M", "kind": "physical", "host": None, "facts": {}}
+    assert found["a"] == {
+        "name": "M",
+        "kind": "physical",
+        "host": None,
+        "facts": {},
+        "profile": None,
+    }
     assert found["b"] == [None, None, 1.5, True, "own"]
     at = datetime(2026, 10, 5, tzinfo=UTC)
     assert as_document([at, UUID(int=1)]) == [str(at), str(UUID(int=1))]

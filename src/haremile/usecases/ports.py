@@ -239,7 +239,8 @@ class StoredCapture:
 
 @dataclass(frozen=True)
 class BroughtFile:
-    """A file or capture that was brought into a study; how many runs and readings rest on it."""
+    """A file or capture that was brought into a study, its size in bytes; how many runs and
+    readings rest on it."""
 
     id: UUID
     kind: str

@@ -13,6 +13,9 @@ const AGAIN_MS = 2000
 /** The server does not answer, or its database does not. */
 const AWAY: ReadonlySet<number> = new Set([0, 503])
 
+/** Repeats of a plan of which nothing else is said. */
+export const USUAL_REPEATS = 12
+
 /** Begins to plan a study. */
 export const useCreateDraft = () =>
   useChange((title: string) => answerOf(client.POST('/api/studies/drafts', { body: { title } })))

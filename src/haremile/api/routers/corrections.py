@@ -1,6 +1,5 @@
 """What a person changes of what is kept; every change can be taken back, but for deleting."""
 
-from dataclasses import asdict
 from typing import Annotated
 from uuid import UUID
 
@@ -11,12 +10,12 @@ from haremile.api.schemas.corrections import (
     CorrectionIn,
     DeletedOut,
     FileChange,
-    FileOut,
     StudyChange,
     TitleIn,
 )
 from haremile.core.records.bounds import MOST_NUMBER
 from haremile.usecases.access import Act
+from haremile.usecases.ports import BroughtFile
 
 router = APIRouter(tags=["corrections"])
 
@@ -68,10 +67,10 @@ def list_reading_acts(reading_id: UUID, bench: Bench) -> list[Act]:
 
 
 @router.get("/studies/{study_id}/files")
-def list_files(study_id: UUID, bench: Bench) -> list[FileOut]:
+def list_files(study_id: UUID, bench: Bench) -> list[BroughtFile]:
     """What was brought into a study, the newest first."""
     bench.studies.get(study_id)
-    return [FileOut(**asdict(one)) for one in bench.corrections.brought(study_id)]
+    return bench.corrections.brought(study_id)
 
 
 @router.patch("/studies/{study_id}/files/{capture_id}", status_code=204)

@@ -1,8 +1,6 @@
 """What a person changes of what is kept."""
 
-from datetime import datetime
 from typing import Annotated
-from uuid import UUID
 
 from pydantic import BaseModel, Field
 
@@ -43,16 +41,3 @@ class CorrectionIn(BaseModel):
 
 class FileChange(BaseModel):
     is_put_away: bool
-
-
-class FileOut(BaseModel):
-    """A file or capture that was brought in; `size` is in bytes."""
-
-    id: UUID
-    kind: str
-    brought_at: datetime
-    sha256: str
-    size: int
-    runs: int
-    readings: int
-    put_away_at: datetime | None

@@ -9,7 +9,7 @@ from scipy import integrate, stats
 
 from haremile.core.statistics.validation import FloatArray
 
-TAILS = (0.0, 0.5, 0.6, 0.7, 0.85, 1.0)
+TAILS = (0.0, 0.4, 0.5, 0.6, 0.7, 0.85, 1.0)
 """Shares of an exponential tail that are told apart; the rest of the scatter is normal."""
 
 

@@ -8,6 +8,8 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict
 from pathlib import Path
 
+from uuid_utils.compat import uuid7
+
 from haremile.errors import BadInputError, ConflictError, NoSpaceError
 from haremile.rigs.guest.build import NAMES, GuestImages
 from haremile.rigs.guest.debian_build import RECIPES, debian_image
@@ -82,7 +84,7 @@ class HostImages:
             raise NoSpaceError(
                 f"{name} takes {size // 2**20} MiB, {max(free, 0) // 2**20} MiB are free here"
             )
-        fresh, digest, head, got = path.with_name(f"{path.name}.part"), hashlib.sha256(), b"", 0
+        fresh, digest, head, got = path.with_name(f"{uuid7()}.part"), hashlib.sha256(), b"", 0
         try:
             with fresh.open("wb") as file:
                 for part in parts:

@@ -16,6 +16,8 @@ import { Select } from '@/ui/Select'
 
 import { useAddClaim, wordsQuery } from '@/api/things'
 
+import { SourceFields } from './SourceFields'
+
 const USUAL: Record<string, string> = { s: 's', B: 'GiB', '1': '1' }
 
 /** Notes what the makers of a system say of it, or a guess of one's own. */
@@ -80,20 +82,12 @@ export function ClaimDialog({ system, onClose }: { system: string; onClose: () =
               ))}
             </Select>
           </Stack>
-          <TextField
-            label="Source"
-            helperText="Where it is claimed"
-            required
-            value={source}
-            onChange={(event) => setSource(event.target.value)}
-            slotProps={{ htmlInput: { maxLength: 200 } }}
-          />
-          <TextField
-            label="Read on"
-            type="date"
-            value={on}
-            onChange={(event) => setOn(event.target.value)}
-            slotProps={{ inputLabel: { shrink: true } }}
+          <SourceFields
+            helper="Where it is claimed"
+            source={source}
+            on={on}
+            onSource={setSource}
+            onDate={setOn}
           />
           <FormControlLabel
             control={<Checkbox checked={isOwn} onChange={(event) => setOwn(event.target.checked)} />}

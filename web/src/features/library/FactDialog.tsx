@@ -9,6 +9,8 @@ import { useState, type FormEvent } from 'react'
 
 import { useStateFact, type FactLine, type Noun } from '@/api/things'
 
+import { SourceFields } from './SourceFields'
+
 type Props = { noun: Noun; thing: string; line: FactLine; onClose: () => void }
 
 /** States one fact, with where it comes from; or takes it out. */
@@ -44,20 +46,12 @@ export function FactDialog({ noun, thing, line, onClose }: Props) {
             onChange={(event) => setValue(event.target.value)}
             slotProps={{ htmlInput: { maxLength: 2000 } }}
           />
-          <TextField
-            label="Source"
-            helperText="Where it is stated: a page, a file, the machine itself"
-            value={source}
-            required
-            onChange={(event) => setSource(event.target.value)}
-            slotProps={{ htmlInput: { maxLength: 200 } }}
-          />
-          <TextField
-            label="Read on"
-            type="date"
-            value={on}
-            onChange={(event) => setOn(event.target.value)}
-            slotProps={{ inputLabel: { shrink: true } }}
+          <SourceFields
+            helper="Where it is stated: a page, a file, the machine itself"
+            source={source}
+            on={on}
+            onSource={setSource}
+            onDate={setOn}
           />
           {change.error && <Alert severity="error">{change.error.message}</Alert>}
         </DialogContent>

@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useNavigate } from 'react-router'
 
 import { answerOf, client } from '@/api/client'
-import { metricsQuery } from '@/api/plan'
+import { metricsQuery, USUAL_REPEATS } from '@/api/plan'
 import { proceduresQuery } from '@/api/queries'
 import { refresh } from '@/api/refresh'
 
@@ -22,7 +22,7 @@ export function usePlanFor(system: string) {
       await answerOf(
         client.PUT('/api/studies/{study_id}/draft', {
           params: { path: { study_id: made.id } },
-          body: { title, blocks: 12, systems: [system], procedures: [procedure] },
+          body: { title, blocks: USUAL_REPEATS, systems: [system], procedures: [procedure] },
         }),
       )
       return made.id

@@ -1,9 +1,9 @@
-import type { Draft } from '@/api/plan'
+import { USUAL_REPEATS, type Draft } from '@/api/plan'
 import type { Study } from '@/api/types'
 
 export const REPEATS = [
   { name: 'Quick', blocks: 5, says: 'Tells large differences only.' },
-  { name: 'Usual', blocks: 12, says: 'Tells what most people would notice.' },
+  { name: 'Usual', blocks: USUAL_REPEATS, says: 'Tells what most people would notice.' },
   { name: 'Publish', blocks: 30, says: 'Tells small differences, and how often something fails.' },
 ] as const
 
@@ -25,7 +25,7 @@ export function draftOf(study: Study): Draft {
     machines: kept?.machines ?? [],
     installs: kept?.installs ?? [],
     procedures: kept?.procedures ?? [],
-    blocks: kept?.blocks ?? 12,
+    blocks: kept?.blocks ?? USUAL_REPEATS,
     margins: kept?.margins ?? {},
     interim_looks: kept?.interim_looks ?? [],
     stopping: kept?.stopping ?? null,

@@ -48,7 +48,7 @@ export function FilesDialog({ study, onClose }: Props) {
   )
 }
 
-function FileTable({ study, files }: { study: Study; files: readonly Schemas['FileOut'][] }) {
+function FileTable({ study, files }: { study: Study; files: readonly Schemas['BroughtFile'][] }) {
   const change = useChangeFile(study.id)
   return (
     <>
