@@ -5,7 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import optimize, stats
+from scipy import optimize, special, stats
 
 from haremile.core.comparison.verdict import ERROR_AHEAD, ERROR_LEVEL
 from haremile.core.planning.scatter import Scatter
@@ -79,8 +79,12 @@ def two_sample_power(n: float, difference: float, sd: float, alpha: float = 0.05
     Analysis, 2nd ed., chapter 2; noncentral t.
     """
     df = 2.0 * (n - 1.0)
-    limit = float(stats.t.isf(alpha / 2.0, df))
-    return float(stats.nct.sf(limit, df, abs(difference) / sd * math.sqrt(n / 2.0)))
+    limit = -float(special.stdtrit(df, alpha / 2.0))
+    away = abs(difference) / sd * math.sqrt(n / 2.0)
+    missed = float(special.nctdtr(df, away, limit))
+    if math.isnan(missed):  # beyond what that series reaches
+        return float(stats.nct.sf(limit, df, away))
+    return 1.0 - missed
 
 
 def two_sample_repeats(
@@ -172,8 +176,10 @@ def _level_repeats(margin: float, size: float, spread: float, power: float, alph
     missed at the near end and what is missed at the far one add up."""
 
     def missed(n: float) -> float:
-        ends = (margin - size, margin + size)
-        return sum(1.0 - two_sample_power(n, away, spread, alpha) for away in ends) - (1.0 - power)
+        near = 1.0 - two_sample_power(n, margin - size, spread, alpha)
+        is_middle = size == 0.0
+        far = near if is_middle else 1.0 - two_sample_power(n, margin + size, spread, alpha)
+        return near + far - (1.0 - power)
 
     if missed(2.0) <= 0.0:
         return 2.0
@@ -182,7 +188,7 @@ def _level_repeats(margin: float, size: float, spread: float, power: float, alph
         high *= 2.0
         if high > 2.0 * MOST_REPEATS:
             return high
-    return float(optimize.brentq(missed, max(high / 2.0, 2.0), high, xtol=1e-10))
+    return float(optimize.brentq(missed, max(high / 2.0, 2.0), high, xtol=1e-4))
 
 
 def _by_the_rule(

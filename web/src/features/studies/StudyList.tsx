@@ -1,5 +1,5 @@
 import { styled } from '@mui/material/styles'
-import { useEffect, useRef } from 'react'
+import { startTransition, useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 
 import { addressOf, titleOf } from '@/api/studyPage'
@@ -50,15 +50,23 @@ const STATES: Record<StudyDigest['state'], string> = {
   done: 'all runs done',
 }
 
+const FIRST_SHOWN = 25
+
 export function StudyList({ studies }: { studies: StudyDigest[] }) {
   const list = useRef<HTMLDivElement>(null)
   useLinkKeys(list, 'Next study', 'Study before')
+  const [most, setMost] = useState(FIRST_SHOWN)
+  useEffect(() => {
+    // what is below the edge is drawn once the first rows stand
+    const timer = setTimeout(() => startTransition(() => setMost(Infinity)))
+    return () => clearTimeout(timer)
+  }, [])
   useEffect(() => {
     list.current?.querySelector('a')?.focus({ preventScroll: true })
   }, [])
   return (
     <Studies as="ul" ref={list}>
-      {studies.map((study) => (
+      {studies.slice(0, most).map((study) => (
         <li key={study.id}>
           <StudyLine study={study} />
         </li>
