@@ -39,9 +39,9 @@ def question(page):
     return page.get_by_role("textbox", name="The question")
 
 
-def begun(open_page):
-    page = open_page("/studies")
-    expect(page.locator("a.study").first).to_be_visible()
+def begun(open_page, **options):
+    page = open_page("/studies", **options)
+    expect(page.locator("a.study").first).to_be_focused()  # from then on keys are heard
     page.keyboard.press("n")
     expect(question(page)).to_be_focused()
     return page
@@ -79,10 +79,7 @@ def test_a_draft_is_kept_over_a_reload_and_while_the_server_is_away(open_page, s
 
 
 def test_what_is_typed_while_the_server_is_away_is_kept_when_it_is_back(open_page, sample):
-    page = open_page("/studies", expects=("Failed to load resource",))
-    expect(page.locator("a.study").first).to_be_visible()
-    page.keyboard.press("n")
-    expect(question(page)).to_be_focused()
+    page = begun(open_page, expects=("Failed to load resource",))
     kept(page)
     page.route("**/draft", lambda route: route.abort())
     page.keyboard.type("Typed in the dark?")
