@@ -135,7 +135,7 @@ def test_nothing_settles_before_what_it_took_when_everything_was_read_already(wa
 
 
 def test_a_window_that_never_rests_timed_out_and_is_ended(watch):
-    found = launch(watch, [*KNOWN, "restless"], PLAN._replace(limit_s=2.0))
+    found = launch(watch, [*KNOWN, "restless"], PLAN._replace(quiet_s=1.5, limit_s=2.5))
     assert found.outcome is Outcome.NOT_SETTLED
     assert not found.outcome.gives_readings
     assert descendants({os.getpid()}) & processes_named("x_applications") == set()
