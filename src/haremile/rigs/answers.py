@@ -1,10 +1,49 @@
-"""What a probe brought, as the answer to an order."""
+"""The answer to an order: what a rig read itself, or what a probe brought."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from datetime import UTC, datetime
+
+from uuid_utils.compat import uuid7
 
 from haremile.usecases.ports import RunOrder
-from haremile_probe.wire import NOT_MEASURED, Capture, CaptureReading, Evidence, Ticket
+from haremile_probe import VERSION
+from haremile_probe.wire import (
+    NOT_MEASURED,
+    Capture,
+    CaptureReading,
+    CaptureTrace,
+    Evidence,
+    Fault,
+    Ticket,
+)
+
+
+def fresh_capture(
+    order: RunOrder,
+    conditions: Mapping[str, str],
+    readings: Sequence[CaptureReading],
+    *,
+    traces: Sequence[CaptureTrace] = (),
+    evidence: Sequence[Evidence] = (),
+    faults: Sequence[Fault] = (),
+) -> Capture:
+    """What a rig itself read for an order that was carried out."""
+    return Capture(
+        id=str(uuid7()),
+        made_at=datetime.now(UTC).isoformat(),
+        probe=VERSION,
+        asked=order.procedure,
+        machine=order.install.machine.name,
+        system=order.install.system.name,
+        outcome="done",
+        ticket=Ticket(str(order.run_id), order.attempt),
+        conditions=dict(conditions),
+        readings=list(readings),
+        traces=list(traces),
+        evidence=list(evidence),
+        faults=list(faults),
+    )
 
 
 def answer_to(

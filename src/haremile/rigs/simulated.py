@@ -2,10 +2,7 @@
 
 import threading
 from collections.abc import Callable, Mapping
-from datetime import UTC, datetime
 from uuid import UUID
-
-from uuid_utils.compat import uuid7
 
 from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import ON_ANY_MACHINE, procedure_of
@@ -16,9 +13,9 @@ from haremile.core.simulation.machine import (
     simulated_method,
 )
 from haremile.errors import BadInputError, RunFailedError
+from haremile.rigs.answers import fresh_capture
 from haremile.usecases.ports import ReportPhase, RunOrder
-from haremile_probe import VERSION
-from haremile_probe.wire import Capture, CaptureReading, Ticket
+from haremile_probe.wire import Capture, CaptureReading
 
 """Simulated seconds that a run takes on a machine that is up."""
 
@@ -125,18 +122,8 @@ class SimulatedRig:
 
 def _capture(order: RunOrder, truth: LaneTruth, values: Mapping[str, float]) -> Capture:
     conditions = {**truth.conditions_in(order.block), **order.conditions}
-    return Capture(
-        id=str(uuid7()),
-        made_at=datetime.now(UTC).isoformat(),
-        probe=VERSION,
-        asked=order.procedure,
-        machine=order.install.machine.name,
-        system=order.install.system.name,
-        outcome="done",
-        ticket=Ticket(str(order.run_id), order.attempt),
-        conditions=conditions,
-        readings=[
-            CaptureReading(key, value, metric(key).unit, simulated_method(key))
-            for key, value in values.items()
-        ],
-    )
+    readings = [
+        CaptureReading(key, value, metric(key).unit, simulated_method(key))
+        for key, value in values.items()
+    ]
+    return fresh_capture(order, conditions, readings)

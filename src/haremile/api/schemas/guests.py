@@ -6,7 +6,8 @@ from uuid import UUID
 from pydantic import BaseModel, Field
 
 from haremile.api.schemas.base import Text, Whole
-from haremile.core.records.profile import MOST_CORES, MOST_MIB
+from haremile.core.records.memory_sizes import MOST_MIB
+from haremile.core.records.profile import MOST_CORES
 from haremile.usecases.guests import MOST_STEPS, ProofPhase
 
 

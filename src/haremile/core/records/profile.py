@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
+from haremile.core.records.memory_sizes import LEAST_MIB, MOST_MIB
 from haremile.errors import BadInputError
 
 BUSES = ("virtio", "sata", "ide", "nvme", "scsi")
 FIRMWARES = ("bios", "uefi")
-LEAST_MIB, MOST_MIB, MOST_CORES = 32, 2**20, 64
+MOST_CORES = 64
 
 
 @dataclass(frozen=True)

@@ -4,17 +4,14 @@ more of it."""
 import json
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
-
-from uuid_utils.compat import uuid7
 
 from haremile.core.planning.least_memory import LeastMemorySearch
 from haremile.core.records.memory_sizes import parse_boots, parse_sizes, sizes_text
 from haremile.core.records.units import MIB
 from haremile.errors import GuestHungError, NotMeasuredError, RunFailedError
+from haremile.rigs.answers import fresh_capture
 from haremile.usecases.ports import ReportPhase, RunOrder
-from haremile_probe import VERSION
-from haremile_probe.wire import Capture, CaptureReading, Evidence, Ticket
+from haremile_probe.wire import Capture, CaptureReading, Evidence
 
 SLOWEST_TIMES = 5.0
 LEAST_LIMIT_S = 20
@@ -96,19 +93,7 @@ def least_memory(order: RunOrder, boot: Boot, report_phase: ReportPhase) -> Capt
     reading = CaptureReading("least.memory", answer * MIB, "B", ready.readings[0].method, step)
     conditions = {key: value for key, value in ready.conditions.items() if key not in OF_ONE_SIZE}
     stated = {"memory_steps": sizes_text(sizes), "boots_each": str(boots)}
-    return Capture(
-        id=str(uuid7()),
-        made_at=datetime.now(UTC).isoformat(),
-        probe=VERSION,
-        asked=order.procedure,
-        machine=order.install.machine.name,
-        system=order.install.system.name,
-        outcome="done",
-        ticket=Ticket(str(order.run_id), order.attempt),
-        conditions={**conditions, **stated},
-        readings=[reading],
-        evidence=evidence,
-    )
+    return fresh_capture(order, {**conditions, **stated}, [reading], evidence=evidence)
 
 
 def _order(order: RunOrder, size: int, limit_s: int | None) -> RunOrder:

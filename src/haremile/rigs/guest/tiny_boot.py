@@ -6,13 +6,11 @@ import os
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
 from pathlib import Path
-
-from uuid_utils.compat import uuid7
 
 from haremile.core.records.study import Install
 from haremile.errors import BadInputError, GuestHungError, MissingHereError
+from haremile.rigs.answers import fresh_capture
 from haremile.rigs.guest.boot import (
     HOST_RESOLUTION_S,
     UPTIME_RESOLUTION_S,
@@ -28,7 +26,7 @@ from haremile.rigs.guest.recipe import whole
 from haremile.rigs.guest.spec import GuestSpec
 from haremile.usecases.ports import ReportPhase, RunOrder, SettleWatch
 from haremile_probe import VERSION
-from haremile_probe.wire import Capture, CaptureReading, Evidence, Fault, Ticket
+from haremile_probe.wire import Capture, CaptureReading, Evidence, Fault
 
 BOOT_LIMIT_S = 90.0
 TAKE_LIMIT_S = 30.0
@@ -215,19 +213,10 @@ class TinyBoot:
         return [Evidence(name, text) for name, text in texts.items()]
 
     def _capture(self) -> Capture:
-        order = self.order
-        readings = self._boot_readings()
-        return Capture(
-            id=str(uuid7()),
-            made_at=datetime.now(UTC).isoformat(),
-            probe=VERSION,
-            asked=order.procedure,
-            machine=order.install.machine.name,
-            system=order.install.system.name,
-            outcome="done",
-            ticket=Ticket(str(order.run_id), order.attempt),
-            conditions=self._conditions(),
-            readings=readings,
+        return fresh_capture(
+            self.order,
+            self._conditions(),
+            self._boot_readings(),
             traces=[self.watch.trace()],
             evidence=self.evidence(),
             faults=self.faults,
