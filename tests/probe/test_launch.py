@@ -5,6 +5,7 @@ import pwd
 import shutil
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -13,8 +14,10 @@ from haremile.processes import child_environment
 from haremile_probe.main import main
 from haremile_probe.runtime import BadInput, MissingHere
 from haremile_probe.verbs.launch import command_of, running_instance
+from haremile_probe.x import rest
 from haremile_probe.x.display import open_display, window_manager_name
 from haremile_probe.x.launch import LaunchPlan, Outcome, launch
+from haremile_probe.x.pixels import Shot
 from haremile_probe.x.process_tree import become_subreaper, descendants
 from haremile_probe.x.quiet import wait_for_quiet
 from haremile_probe.x.start_condition import drop_caches, resident_share
@@ -24,6 +27,7 @@ from helpers import running
 APPLICATIONS = ("xterm", "featherpad", "l3afpad")
 KNOWN = [sys.executable, str(Path(__file__).with_name("x_applications.py"))]
 PLAN = LaunchPlan(quiet_s=0.4, limit_s=20.0)
+PLACE = (30, 30, 300, 200, 0, 24)
 ME = pwd.getpwuid(os.geteuid()).pw_name
 
 
@@ -95,6 +99,37 @@ def test_painting_the_same_picture_again_does_not_keep_a_window_from_settling(wa
     found = launch(watch, [*KNOWN, "repaint"], PLAN)
     assert found.outcome is Outcome.WINDOW, found
     assert found.settled_s - found.main_s < 0.3
+
+
+def test_a_paint_heard_of_after_the_picture_was_taken_is_in_it_and_counts(monkeypatch):
+    pictures = iter([b"new!", b"new!", b"new!"])
+    monkeypatch.setattr(rest, "shoot", lambda *_: Shot(1, next(pictures)))
+    mapped = time.monotonic() - 1.0
+    told = rest.Rest(None, 1, small_area=0)
+    told.judge(mapped, mapped + 0.5)
+    assert told.judge(mapped + 0.3, mapped + 0.8)
+    assert told.changed_at == mapped + 0.3
+    assert told.judge(time.monotonic() + 1.0, mapped + 3.0)  # the same picture painted once more
+    assert told.changed_at == mapped + 0.3
+
+
+def test_a_window_framed_twice_over_is_mapped_by_its_first_paint(watch, display):
+    opened = open_display()
+    made, inner, outer = (opened.screen().root.create_window(*PLACE) for _ in range(3))
+    made.reparent(inner, 0, 0)
+    inner.reparent(outer, 0, 0)
+    for one in (made, inner, outer):
+        one.map()
+    opened.sync()
+    watch.take()
+    watch.display.sync()
+    made.fill_rectangle(made.create_gc(), 0, 0, 200, 200)
+    opened.sync()
+    watch.take()
+    seen = watch.windows[made.id]
+    assert seen.via == "paint"
+    assert seen.mapped == seen.paints[0].at
+    opened.close()
 
 
 def test_the_background_is_no_paint_of_the_application(watch):

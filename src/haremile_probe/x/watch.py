@@ -1,8 +1,10 @@
 """Windows and paints as they come, in seconds on the monotonic clock.
 
 A window counts as mapped at the first of: its own MapNotify, its frame's (linked by the root's
-ReparentNotify), or an attribute poll. Selecting events of each window alone loses those that are
-mapped before the selection gets through. Paints carry the server's own clock, in milliseconds.
+ReparentNotify), its first paint, or an attribute poll. Selecting events of each window alone loses
+those that are mapped before the selection gets through. Paints carry the server's own clock, in
+milliseconds; events come in the order in which things happened, so that a window heard of late was
+mapped no later than the first paint or property that came after it.
 """
 
 import time
@@ -43,7 +45,11 @@ class WindowFacts(NamedTuple):
 
 
 class Window:
-    """A top-level window since it was created; times on the monotonic clock."""
+    """A top-level window since it was created; times on the monotonic clock.
+
+    It was created no earlier than `created`; of its mapping, and before that of its being there,
+    was heard at `heard`.
+    """
 
     def __init__(self, window_id: int, created: float, area: int):
         self.id, self.created, self.area = window_id, created, area
@@ -76,7 +82,6 @@ class WindowWatch:
             "_NET_WM_WINDOW_TYPE_UTILITY",
             "_NET_ACTIVE_WINDOW",
             "WM_CLIENT_LEADER",
-            "WM_STATE",
         )
         self._atoms = {name: self.display.intern_atom(name) for name in names}
         checked = window_manager_window(self.display)
@@ -100,6 +105,7 @@ class WindowWatch:
         self._unknown: List[Window] = []
         self._just_mapped: Optional[Window] = None
         self._polled = self._last_map = self.activated = 0.0
+        self._heard = self._heard_before = time.monotonic()
 
     def close(self) -> None:
         """End the connection."""
@@ -111,6 +117,7 @@ class WindowWatch:
 
     def take(self) -> bool:
         """Take what has come; whether anything did."""
+        self._heard_before, self._heard = self._heard, time.monotonic()
         count = self.display.pending_events()
         now = time.monotonic()  # once the socket is read: nothing is stamped before it came
         for _ in range(count):
@@ -148,8 +155,9 @@ class WindowWatch:
             self._frames[event.parent.id] = event.window.id
         elif kind == self._x.PropertyNotify and event.atom == self._atoms["_NET_ACTIVE_WINDOW"]:
             self.activated = server_time(event.time, now)
-        elif kind == self._x.PropertyNotify and event.atom == self._atoms["WM_STATE"]:
-            self._not_later(self.windows.get(event.window.id), server_time(event.time, now))
+            self._not_later(self.activated)
+        elif kind == self._x.PropertyNotify:
+            self._not_later(server_time(event.time, now))
         elif kind == self._x.UnmapNotify and event.window.id in self.windows:
             self.windows[event.window.id].unmapped = now
         elif kind == self.display.extension_event.DamageNotify:
@@ -157,7 +165,9 @@ class WindowWatch:
 
     def _created(self, event: Any, now: float) -> None:
         window = event.window
-        self.windows[window.id] = Window(window.id, now, event.width * event.height)
+        area = event.width * event.height
+        self.windows[window.id] = made = Window(window.id, self._heard_before, area)
+        made.heard = now
         window.change_attributes(
             event_mask=self._x.StructureNotifyMask | self._x.PropertyChangeMask
         )
@@ -175,6 +185,7 @@ class WindowWatch:
     def _painted(self, event: Any, now: float, just_mapped: Optional[Window]) -> None:
         area = event.area
         paint = Paint(server_time(event.timestamp, now), area.x, area.y, area.width, area.height)
+        self._not_later(paint.at)
         if event.damage == self._root_damage:
             self.root_paints.append(paint)
             if just_mapped is not None and area.width * area.height >= just_mapped.area:
@@ -183,21 +194,23 @@ class WindowWatch:
         elif event.damage in self._damages:
             window = self.windows[self._damages[event.damage]]
             window.paints.append(paint)
+            if window.mapped is None:  # framed twice over, it says nothing of its mapping itself
+                self._mapped(window, "paint", now)
+                self._not_later(paint.at)
             if window is just_mapped:  # told in one breath with its mapping: the server painted it
                 window.background = paint.at
-            self._not_later(window, paint.at)  # nothing is painted before it is mapped
 
-    @staticmethod
-    def _not_later(window: Optional[Window], at: float) -> None:
-        """What was heard of late was mapped by then, as the server's own clock tells."""
-        if window is not None and window.mapped is not None and at < window.mapped:
-            window.mapped = max(at, window.created)
+    def _not_later(self, at: float) -> None:
+        """What was heard of before this was mapped by then, as the server's own clock tells."""
+        for window in self.windows.values():
+            if window.mapped is not None and at < window.mapped:
+                window.mapped = max(at, window.created)
 
     def _poll(self, now: float) -> None:
         from Xlib import error
 
         for window in list(self.windows.values()):
-            if window.mapped is None and now - window.created > POLL_EVERY_S / 2:
+            if window.mapped is None and now - window.heard > POLL_EVERY_S / 2:
                 try:
                     state = self._window(window.id).get_attributes().map_state
                 except error.XError:
@@ -292,8 +305,13 @@ def server_time(stamp_ms: int, now: float) -> float:
 
 
 def paints_within(watch: WindowWatch, window: Window, small_area: int) -> List[float]:
-    """Times at which more than `small_area` of a window was painted, in order."""
-    return [at for at, area in _painted_within(watch, window) if area > small_area]
+    """Times at which more than `small_area` of a window was painted, in order.
+
+    What is told of the window itself counts; of the screen only where nothing is, for a window
+    manager paints its frame over the window too.
+    """
+    own = [(paint.at, paint.width * paint.height) for paint in window.paints]
+    return [at for at, area in own or _painted_within(watch, window) if area > small_area]
 
 
 def _painted_within(watch: WindowWatch, window: Window) -> List[Tuple[float, int]]:
