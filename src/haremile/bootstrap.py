@@ -207,6 +207,7 @@ def wire(settings: Settings, url: str) -> Bench:
         host=host,
         precision=PrecisionWatch(studies, readings, queue),
     )
+    proofs = Proofs(guest_rig, studies)
     return Bench(
         settings=settings,
         url=url,
@@ -217,7 +218,7 @@ def wire(settings: Settings, url: str) -> Bench:
         readings=readings,
         events=events,
         conductor=conductor,
-        runner=StudyRunner(conductor, studies, events),
+        runner=StudyRunner(conductor, studies, events, proofs.under_way),
         images=images,
         guest_rig=guest_rig,
         machines=machines,
@@ -225,7 +226,7 @@ def wire(settings: Settings, url: str) -> Bench:
         column_maps=PostgresColumnMaps(),
         things=PostgresThings(),
         images_here=HostImages(settings.guests),
-        proofs=Proofs(guest_rig, studies),
+        proofs=proofs,
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

@@ -1,5 +1,6 @@
 """Guests put to work over HTTP: images, ladders, installs, proofs."""
 
+from pathlib import Path
 from uuid import uuid4
 
 import pytest
@@ -108,6 +109,32 @@ def test_an_image_is_sent_and_one_that_is_none_is_refused(client, bench, tmp_pat
     copied = client.post("/api/images/copy", json={"path": str(source)})
     assert (copied.status_code, copied.json()["label"]) == (201, "other.raw")
     assert client.post("/api/images/copy", json={"path": "/no/where.raw"}).status_code == 422
+
+
+def test_an_own_image_is_deleted_unless_guests_boot_it(client, osterfell, tmp_path):
+    source = tmp_path / "spare.raw"
+    source.write_bytes(DISK)
+    kept = client.post("/api/images/copy", json={"path": str(source)}).json()
+    asked = {"image": kept["image"], "ready": "screen"}
+    assert client.put(f"/api/systems/{osterfell}/image", json=asked).status_code == 204
+    refused = client.delete("/api/images/spare.raw")
+    assert (refused.status_code, "boot it" in refused.json()["detail"]) == (409, True)
+    state(client, osterfell)
+    assert client.delete("/api/images/spare.raw").status_code == 204
+    assert not Path(kept["image"]).exists()
+    assert client.delete("/api/images/spare.raw").status_code == 404
+
+
+def test_no_study_starts_beside_a_proof(client, bench, osterfell):
+    (machine,) = ladder(client).json()["ids"]
+    state(client, osterfell)
+    place = {"system": osterfell, "machine": machine}
+    proof = client.post("/api/proofs", json=place).json()
+    refused = client.post("/api/studies/first-mile", json={"blocks": 5})
+    assert (refused.status_code, "is being proved" in refused.json()["detail"]) == (409, True)
+    assert bench.studies.digests() == []
+    client.delete(f"/api/proofs/{proof['id']}")
+    over(client, proof["id"])
 
 
 def over(client, proof):

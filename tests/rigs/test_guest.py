@@ -15,13 +15,13 @@ from haremile.errors import (
 )
 from haremile.formats.guest_records import MeminfoWatch, add_idle_readings
 from haremile.rigs.guest.build import GuestImages
-from haremile.rigs.guest.machine import GuestMachine
+from haremile.rigs.guest.machine import OWNS_NOTHING, GuestMachine
 from haremile.rigs.guest.rig import GuestRig
 from haremile.rigs.guest.spec import GuestSpec
 from haremile.rigs.guest.tiny_boot import BootLimits
 from haremile_probe.parsers.meminfo import parse_meminfo
 from haremile_probe.parsers.process_stats import parse_process_stats
-from helpers import install, order
+from helpers import install, order, readable_folder
 
 
 @pytest.fixture(scope="module")
@@ -96,6 +96,33 @@ def test_a_guest_whose_process_is_killed_has_died(images):
         os.kill(guest.pid, signal.SIGKILL)
         with pytest.raises(GuestDiedError):
             list(guest.serial.follow(start + 30))
+
+
+@pytest.fixture
+def disk():
+    """An empty one of 64 MiB, which the emulator's user may write."""
+    with readable_folder() as folder:
+        path = folder / "disk.raw"
+        path.write_bytes(b"")
+        os.truncate(path, 64 * 2**20)
+        if os.geteuid() == 0:
+            os.chown(path, OWNS_NOTHING, OWNS_NOTHING)
+        yield path
+
+
+def test_a_disk_is_grown_to_the_size_that_the_profile_states(images, disk):
+    spec = GuestSpec(
+        images.kernel, None, "tcg", disk=disk, disk_mib=96, memory_mib=128, keeps_changes=True
+    )
+    with GuestMachine(spec):
+        assert disk.stat().st_size == 96 * 2**20
+
+
+def test_a_disk_that_is_larger_already_is_not_cut(images, disk):
+    os.truncate(disk, 128 * 2**20)
+    spec = GuestSpec(images.kernel, None, "tcg", disk=disk, disk_mib=96, memory_mib=128)
+    with pytest.raises(BadInputError, match="larger than the 96 MiB"):
+        GuestMachine(spec)
 
 
 def test_interrupting_the_rig_ends_the_boot(images):

@@ -71,6 +71,10 @@ def test_a_live_system_boots_from_the_drive(tmp_path):
     text = command(tmp_path, {"image": str(image)})
     assert "ide-cd,drive=live,bootindex=0" in text
     assert "media=cdrom,readonly=on" in text
+    assert "id=disk" not in text
+    assert "empty.raw,if=none,id=disk" in command(
+        tmp_path, {"image": str(image), "disk_mib": "4096"}
+    )
 
 
 def test_uefi_has_its_own_variables_beside_a_disk_that_keeps_changes(tmp_path, disk, monkeypatch):

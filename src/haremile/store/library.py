@@ -127,6 +127,12 @@ class PostgresLibrary:
                     install.save()
 
     @connected
+    def booted_by(self, image: str) -> list[str]:
+        """The systems whose guests boot an image, by name."""
+        found = SystemRow.select(SystemRow.name).where(SystemRow.recipe["image"] == image)
+        return [row.name for row in found.order_by(SystemRow.name)]
+
+    @connected
     def put_on(self, system: UUID, machine: UUID) -> Install:
         """The install of a system on a virtual machine, made where there is none.
 

@@ -4,7 +4,7 @@ does."""
 import threading
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from uuid import UUID
 
 from uuid_utils.compat import uuid7
@@ -12,7 +12,14 @@ from uuid_utils.compat import uuid7
 from haremile.core.records.profile import MachineProfile
 from haremile.core.records.study import Install, Machine, StudyState
 from haremile.errors import BadInputError, ConflictError, HareMileError, RunFailedError
-from haremile.usecases.ports import GuestView, GuestWork, RunOrder, StudyRepository
+from haremile.usecases.ports import (
+    GuestView,
+    GuestWork,
+    Images,
+    Library,
+    RunOrder,
+    StudyRepository,
+)
 
 VIRTUAL = "virtual"
 MOST_STEPS = 12
@@ -39,7 +46,7 @@ def ladder(name: str, host: str, memories: Sequence[int], base: MachineProfile) 
         raise BadInputError(f"a ladder has 1 to {MOST_STEPS} different sizes, not {list(memories)}")
     made = []
     for size in sorted(memories):
-        profile = MachineProfile(base.cores, size, base.bus, base.firmware)
+        profile = replace(base, memory_mib=size)
         called = name if len(memories) == 1 else f"{name}, {profile.memory_text}"
         made.append(Machine(called, VIRTUAL, host, profile.facts(), profile))
     return made
@@ -55,6 +62,25 @@ def image_recipe(
     if limit_s is not None:
         recipe["ready_limit_s"] = str(limit_s)
     return recipe
+
+
+def delete_image(images: Images, library: Library, name: str) -> None:
+    """Delete a tester's own image from this host.
+
+    Raises
+    ------
+    NotFoundError
+        If there is none of that name.
+    ConflictError
+        If guests of a system boot it.
+    """
+    found = next((one for one in images.here() if one.label == name), None)
+    systems = [] if found is None else library.booted_by(found.image)
+    if systems:
+        raise ConflictError(
+            f"guests of {', '.join(systems)} boot it; state another image there first"
+        )
+    images.delete(name)
 
 
 @dataclass(frozen=True)
@@ -116,7 +142,7 @@ class Proofs:
         if running:
             raise ConflictError(f"a study runs, which this boot would disturb: {running[0]}")
         with self._guard:
-            if any(not one.is_over for one in self._known.values()):
+            if self._under_way() is not None:
                 raise ConflictError("another system is being proved; wait until that is over")
             proof = Proof(uuid7(), install.system.name, install.machine.name)
             self._known[proof.id] = proof
@@ -124,6 +150,14 @@ class Proofs:
                 self._known.popitem(last=False)
         threading.Thread(target=self._boot, args=(proof, install), daemon=True).start()
         return proof
+
+    def under_way(self) -> str | None:
+        """The system that is being proved just now; None where none is."""
+        with self._guard:
+            return self._under_way()
+
+    def _under_way(self) -> str | None:
+        return next((one.system for one in self._known.values() if not one.is_over), None)
 
     def get(self, key: UUID) -> Proof:
         """Raises BadInputError where it is not known (any more)."""

@@ -101,6 +101,9 @@ class Images(Protocol):
     def copy(self, source: Path, told: Callable[[int, int], None]) -> ImageHere:
         """The same from a file of this host."""
 
+    def delete(self, name: str) -> ImageHere:
+        """Delete a tester's own image. Raises NotFoundError."""
+
 
 @dataclass(frozen=True)
 class GuestView:
@@ -716,6 +719,9 @@ class Library(Protocol):
 
     def state_recipe(self, system: UUID, recipe: Mapping[str, str]) -> None:
         """State what guests of a system boot; those that were made of it before follow."""
+
+    def booted_by(self, image: str) -> list[str]:
+        """The systems whose guests boot an image, by name."""
 
     def put_on(self, system: UUID, machine: UUID) -> Install:
         """The install of a system on a virtual machine, made where there is none. Raises

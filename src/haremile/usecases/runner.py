@@ -2,6 +2,7 @@
 
 import logging
 import threading
+from collections.abc import Callable
 from uuid import UUID
 
 from haremile.core.records.study import StudyState
@@ -15,17 +16,32 @@ STOP_S = 10.0
 
 
 class StudyRunner:
-    """One thread for each study that runs."""
+    """One thread for each study that runs.
 
-    def __init__(self, conductor: Conductor, studies: StudyRepository, events: EventLog):
+    Parameters
+    ----------
+    proved : callable
+        The system that is being proved just now, None where none is.
+    """
+
+    def __init__(
+        self,
+        conductor: Conductor,
+        studies: StudyRepository,
+        events: EventLog,
+        proved: Callable[[], str | None] = lambda: None,
+    ):
         self._conductor, self._studies, self._events = conductor, studies, events
+        self._proved = proved
         self._pauses: dict[UUID, threading.Event] = {}
         self._threads: dict[UUID, threading.Thread] = {}
         self._guard = threading.Lock()
 
     def start(self, study_id: UUID) -> None:
-        """Begin or go on with a study. Raises ConflictError where it runs here already."""
+        """Begin or go on with a study. Raises ConflictError where it runs here already, or
+        a system is being proved, which would disturb it."""
         self._conductor.check(study_id)
+        self.check_calm()
         with self._guard:
             if self._is_alive(study_id):
                 raise ConflictError("this study is running already")
@@ -36,6 +52,13 @@ class StudyRunner:
             self._pauses[study_id], self._threads[study_id] = pause, thread
             self._events.add("study.starting", study_id)
             thread.start()
+
+    def check_calm(self) -> None:
+        """Raises ConflictError where something goes on here that would disturb a study."""
+        if (proved := self._proved()) is not None:
+            raise ConflictError(
+                f"{proved} is being proved, which would disturb the study; wait, or end that boot"
+            )
 
     def pause(self, study_id: UUID) -> None:
         """Pause after the run that is under way. Raises ConflictError where none is."""

@@ -16,9 +16,22 @@ def test_a_profile_states_facts_and_lines_of_a_recipe():
     }
 
 
+def test_the_disks_size_is_stated_with_its_bus():
+    made = MachineProfile(bus="sata", disk_mib=20 * 1024)
+    assert made.facts()["storage"] == "virtual disk (sata), 20 GiB"
+    assert made.recipe()["disk_mib"] == "20480"
+
+
 @pytest.mark.parametrize(
     "wrong",
-    [{"bus": "floppy"}, {"firmware": "none"}, {"memory_mib": 16}, {"cores": 0}, {"cores": 65}],
+    [
+        {"bus": "floppy"},
+        {"firmware": "none"},
+        {"memory_mib": 16},
+        {"cores": 0},
+        {"cores": 65},
+        {"disk_mib": 8},
+    ],
 )
 def test_what_is_no_machine_is_refused(wrong):
     with pytest.raises(BadInputError):

@@ -41,6 +41,9 @@ export const proofQuery = (key: string) =>
     refetchInterval: (query) => (query.state.data?.is_over ? false : LOOK_MS),
   })
 
+export const useDeleteImage = () =>
+  useChange((name: string) => answerOf(client.DELETE('/api/images/{name}', { params: { path: { name } } })))
+
 export const useCopyImage = () =>
   useChange(({ path, progress }: { path: string; progress: string }) =>
     answerOf(client.POST('/api/images/copy', { params: { query: { progress } }, body: { path } })),

@@ -15,6 +15,8 @@ type Props = {
   action: string
   children?: ReactNode
   initial?: string
+  /** What alone is taken, where anything else is a slip of the hand. */
+  only?: string
   error: Error | null
   isPending: boolean
   onClose: () => void
@@ -28,6 +30,7 @@ export function LineDialog({
   action,
   children,
   initial = '',
+  only,
   error,
   isPending,
   onClose,
@@ -65,7 +68,11 @@ export function LineDialog({
           <Button color="inherit" onClick={onClose}>
             Cancel
           </Button>
-          <Button type="submit" variant="contained" disabled={!text.trim() || isPending}>
+          <Button
+            type="submit"
+            variant="contained"
+            disabled={!text.trim() || (only !== undefined && text.trim() !== only) || isPending}
+          >
             {action}
           </Button>
         </DialogActions>

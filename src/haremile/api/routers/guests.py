@@ -24,7 +24,7 @@ from haremile.api.schemas.guests import (
 )
 from haremile.api.schemas.studies import InstallOut
 from haremile.core.records.profile import MachineProfile
-from haremile.usecases.guests import Proof, image_recipe, ladder
+from haremile.usecases.guests import Proof, delete_image, image_recipe, ladder
 from haremile.usecases.ports import ImageHere
 
 router = APIRouter(tags=["guests"])
@@ -63,10 +63,18 @@ def copy_image(
     return bench.images_here.copy(Path(asked.path), lambda done, of: told("copied", done, of))
 
 
+@router.delete("/images/{name}", status_code=204)
+def delete_own_image(name: str, bench: Bench, _: Owner) -> None:
+    """Delete a tester's own image from this host, if no guest boots it."""
+    delete_image(bench.images_here, bench.library, name)
+
+
 @router.post("/machines/ladder", status_code=201)
 def make_ladder(asked: LadderIn, bench: Bench) -> LadderOut:
     """Virtual machines on this host that differ in their memory alone."""
-    base = MachineProfile(asked.cores, max(asked.memories), asked.bus, asked.firmware)
+    base = MachineProfile(
+        asked.cores, max(asked.memories), asked.bus, asked.firmware, asked.disk_mib
+    )
     machines = ladder(asked.name, bench.host, asked.memories, base)
     return LadderOut(ids=bench.library.make_guests(machines))
 

@@ -185,6 +185,7 @@ def duplicate_study(study_id: UUID, asked: TitleIn, bench: Bench) -> StudyOut:
 @router.post("/first-mile", status_code=201)
 def start_first_mile(asked: FirstMileCreate, bench: Bench) -> StudyOut:
     """Plan the study of the two tiny real guests, and start it."""
+    bench.runner.check_calm()
     study = plan_first_mile(bench.studies, bench.host, asked.blocks, asked.seed)
     bench.runner.start(study.id)
     return _out(bench, study)

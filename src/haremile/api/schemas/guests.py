@@ -7,12 +7,12 @@ from pydantic import BaseModel, Field
 
 from haremile.api.schemas.base import Text, Whole
 from haremile.core.records.memory_sizes import MOST_MIB
-from haremile.core.records.profile import MOST_CORES
+from haremile.core.records.profile import LEAST_DISK_MIB, MOST_CORES, MOST_DISK_MIB
 from haremile.usecases.guests import MOST_STEPS, ProofPhase
 
 
 class LadderIn(BaseModel):
-    """Virtual machines of one kind; memories in MiB."""
+    """Virtual machines of one kind; memories in MiB, and of the disk, None for the image's."""
 
     name: Text
     memories: list[Annotated[Whole, Field(ge=1, le=MOST_MIB)]] = Field(
@@ -21,6 +21,7 @@ class LadderIn(BaseModel):
     cores: Whole = Field(default=1, ge=1, le=MOST_CORES)
     bus: Text = "virtio"
     firmware: Text = "bios"
+    disk_mib: Whole | None = Field(default=None, ge=LEAST_DISK_MIB, le=MOST_DISK_MIB)
 
 
 class LadderOut(BaseModel):

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from uuid_utils.compat import uuid7
 
-from haremile.errors import BadInputError, ConflictError, NoSpaceError
+from haremile.errors import BadInputError, ConflictError, NoSpaceError, NotFoundError
 from haremile.rigs.guest.build import NAMES, GuestImages
 from haremile.rigs.guest.debian_build import RECIPES, debian_image
 from haremile.rigs.guest.qcow2 import check_head
@@ -19,6 +19,7 @@ from haremile.rigs.guest.spec import FORMATS, LIVE
 from haremile.usecases.ports import ImageHere
 
 OWN = "own"
+YOUR_OWN = "your own"
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._+-]{0,120}")
 CHUNK = 2**20
 ISO_MARK, ISO_AT = b"CD001", 0x8001
@@ -100,7 +101,7 @@ class HostImages:
             if got != size:
                 raise BadInputError(f"{name} ended after {got} of {size} bytes; send it again")
             fresh.chmod(0o644)
-            made = ImageHere(str(path), path.name, "your own", size, digest.hexdigest())
+            made = ImageHere(str(path), path.name, YOUR_OWN, size, digest.hexdigest())
             fresh.replace(path)
             note.write_text(json.dumps(asdict(made)))
         finally:
@@ -125,6 +126,16 @@ class HostImages:
             return self.take(source.name, size, parts())
         except PermissionError as error:
             raise BadInputError(f"{source} may not be read: {error.strerror}") from error
+
+    def delete(self, name: str) -> ImageHere:
+        """Delete a tester's own image. Raises NotFoundError."""
+        found = next((one for one in self.here() if one.label == name), None)
+        if found is None or found.origin != YOUR_OWN:
+            raise NotFoundError("image", name)
+        path = self._own / name
+        path.with_name(f"{name}.json").unlink()  # from now on it is not there
+        path.unlink(missing_ok=True)
+        return found
 
 
 def _checked_name(name: str) -> str:

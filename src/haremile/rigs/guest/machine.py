@@ -10,14 +10,21 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from types import TracebackType
+from typing import Any
 
 from qemu.qmp import QMPError
 from qemu.qmp.legacy import QEMUMonitorProtocol
 
-from haremile.errors import GuestDiedError, GuestHungError, MissingHereError, NoSpaceError
+from haremile.errors import (
+    BadInputError,
+    GuestDiedError,
+    GuestHungError,
+    MissingHereError,
+    NoSpaceError,
+)
 from haremile.processes import child_command, child_environment
 from haremile.rigs.guest.channel import Channel
-from haremile.rigs.guest.spec import PROGRAM, GuestSpec, uefi_files
+from haremile.rigs.guest.spec import DISK, PROGRAM, GuestSpec, uefi_files
 
 CONNECT_S = 15.0
 OVERLAYS = Path("/var/tmp")
@@ -28,6 +35,7 @@ OWNS_NOTHING = 62642
 passing use."""
 
 KVM = Path("/dev/kvm")
+MIB = 2**20
 OVERLAY_MIB = 512
 """So much room there must be for them."""
 
@@ -48,6 +56,9 @@ class GuestMachine:
         self._output = (self._folder / "output").open("wb")
         if spec.firmware == "uefi" and not spec.variables(self._folder).exists():
             shutil.copyfile(uefi_files()[1], spec.variables(self._folder))
+        if (empty := spec.empty_disk(self._folder)) is not None and spec.disk_mib is not None:
+            with empty.open("wb") as file:
+                file.truncate(spec.disk_mib * MIB)
         self.forwarded = _free_port() if spec.forward else 0
         if user is not None:
             _hand_over(spec, self._folder, user)
@@ -81,6 +92,8 @@ class GuestMachine:
             self.firmware = self._channel("firmware", deadline)
             self.port = self._channel("port", deadline)
             self._control.submit(self._connect).result()
+            if self.spec.disk is not None and self.spec.disk_mib is not None:
+                self._control.submit(self._grow, self.spec.disk, self.spec.disk_mib * MIB).result()
         except (GuestDiedError, QMPError, OSError) as error:
             said = self.output().strip() or str(error)
             raise GuestDiedError(f"QEMU did not start: {said}", self.output()) from error
@@ -88,6 +101,19 @@ class GuestMachine:
     def _connect(self) -> None:
         self._monitor = QEMUMonitorProtocol(str(self._folder / "qmp"))
         self._monitor.connect()
+
+    def _grow(self, disk: Path, size: int) -> None:
+        assert self._monitor is not None
+        every: Any = self._monitor.cmd("query-block")
+        shown = next(one["inserted"]["image"] for one in every if one["device"] == DISK)
+        now = int(shown["virtual-size"])
+        if now > size:
+            raise BadInputError(
+                f"{disk.name} is a disk of {now // MIB} MiB, larger than the {size // MIB} MiB of "
+                "the machine's profile; nothing was started"
+            )
+        if now < size:
+            self._monitor.cmd("block_resize", device=DISK, size=size)
 
     def _disconnect(self) -> None:
         if self._monitor is None:

@@ -6,6 +6,7 @@
 | ``memory_mib``, ``cores`` | of the machine (1024, 1) |
 | ``bus`` | virtio, sata, ide, nvme or scsi |
 | ``firmware`` | bios or uefi |
+| ``disk_mib`` | the disk's size, no smaller than the image; a live system has an empty disk of it |
 | ``keep`` | ``yes``: disk changes stay; else they are thrown away |
 | ``ready`` | probe, serial:TEXT, port:NUMBER, screen, or screen:FILE (a picture that it has to look like) |
 | ``quiet_s`` | how long the screen has to keep still (15) |
@@ -52,6 +53,7 @@ def image_spec(
         "cores": whole(recipe, "cores", 1),
         "bus": recipe.get("bus", "virtio"),
         "firmware": recipe.get("firmware", "bios"),
+        "disk_mib": disk_size(recipe),
         "tools": tools,
         "has_screen": True,
         "keeps_changes": _is_kept(recipe),
@@ -115,6 +117,11 @@ def whole(recipe: Recipe, key: str, usual: int) -> int:
     if not text.isdecimal() or int(text) < 1:
         raise BadInputError(f"{key} is a positive whole number, not {text}")
     return int(text)
+
+
+def disk_size(recipe: Recipe) -> int | None:
+    """MiB of its disk; None for as large as the image. Raises BadInputError."""
+    return whole(recipe, "disk_mib", 1) if "disk_mib" in recipe else None
 
 
 def _is_kept(recipe: Recipe) -> bool:

@@ -39,6 +39,7 @@ BUSES = {
 
 FORMATS = {".qcow2": "qcow2", ".raw": "raw", ".img": "raw"}
 LIVE = ".iso"
+DISK = "disk"
 
 
 @dataclass(frozen=True)
@@ -57,6 +58,8 @@ class GuestSpec:
         Its changes are thrown away unless `keeps_changes`.
     live : Path or None
         A live system's image, in the drive.
+    disk_mib : int or None
+        The size that the disk is grown to; without a disk, that of an empty one.
     tools : Path or None
         A read-only disk with what the agent inside needs.
     forward : int or None
@@ -82,11 +85,12 @@ class GuestSpec:
     forward: int | None = None
     user_network: bool = False
     may_restart: bool = False
+    disk_mib: int | None = None
 
     def __post_init__(self) -> None:
         if (self.accelerator, self.clock) not in ACCELERATORS:
             raise BadInputError(f"no clock {self.clock} with the accelerator {self.accelerator}")
-        MachineProfile(self.cores, self.memory_mib, self.bus, self.firmware)
+        MachineProfile(self.cores, self.memory_mib, self.bus, self.firmware, self.disk_mib)
 
     def command(self, folder: Path, port: int | None = None) -> list[str]:
         """The argument list; sockets lie in `folder`, `port` is the forwarded one of this host."""
@@ -108,7 +112,7 @@ class GuestSpec:
             str(self.cores),
             *self._firmware(folder),
             *self._kernel(),
-            *self._disks(),
+            *self._disks(folder),
             *self._network(port),
             *(["-vga", "std"] if self.has_screen else []),
             *_socket("qmp", folder),
@@ -152,12 +156,17 @@ class GuestSpec:
             return self.disk.with_suffix(".vars")
         return folder / "variables.fd"
 
-    def _disks(self) -> list[str]:
+    def empty_disk(self, folder: Path) -> Path | None:
+        """Where the empty disk of the run lies; None where there is none."""
+        return None if self.disk is not None or self.disk_mib is None else folder / "empty.raw"
+
+    def _disks(self, folder: Path) -> list[str]:
         arguments = []
-        if self.disk is not None:
+        disk = self.disk or self.empty_disk(folder)
+        if disk is not None:
             changes = "cache=writeback" if self.keeps_changes else "snapshot=on,cache=unsafe"
-            kind = FORMATS[self.disk.suffix.lower()]
-            drive = f"file={_comma(self.disk)},if=none,id=disk,format={kind},{changes}"
+            kind = FORMATS[disk.suffix.lower()]
+            drive = f"file={_comma(disk)},if=none,id={DISK},format={kind},{changes}"
             arguments += ["-drive", f"{drive},discard=unmap", *BUSES[self.bus]]
         if self.live is not None:
             drive = f"file={_comma(self.live)},if=none,id=live,format=raw,media=cdrom,readonly=on"

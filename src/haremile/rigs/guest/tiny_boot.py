@@ -22,7 +22,7 @@ from haremile.rigs.guest.boot import (
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.host_watch import HostWatch
 from haremile.rigs.guest.machine import GuestMachine
-from haremile.rigs.guest.recipe import whole
+from haremile.rigs.guest.recipe import disk_size, whole
 from haremile.rigs.guest.spec import GuestSpec
 from haremile.usecases.ports import ReportPhase, RunOrder, SettleWatch
 from haremile_probe import VERSION
@@ -89,6 +89,8 @@ class TinyBoots:
             memory_mib=whole(recipe, "memory_mib", 256),
             cores=whole(recipe, "cores", 1),
             append=recipe.get("append", ""),
+            bus=recipe.get("bus", "virtio"),
+            disk_mib=disk_size(recipe),
         )
 
     def boot(self, guest: GuestMachine, order: RunOrder, report_phase: ReportPhase) -> Boot:

@@ -1,12 +1,14 @@
 import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
+import Chip from '@mui/material/Chip'
 import TextField from '@mui/material/TextField'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { imagesQuery, sendImage, useCopyImage } from '@/api/guests'
+import { imagesQuery, sendImage, useCopyImage, useDeleteImage } from '@/api/guests'
 import { intakeName, useIntakeStage } from '@/api/intake'
 import { Actions, SoftSmall } from '@/ui/kit'
+import { LineDialog } from '@/ui/LineDialog'
 import { Progress } from '@/ui/Progress'
 
 /** Brings an image onto the computer that carries the guests: from this browser, or by its path there. */
@@ -23,6 +25,9 @@ export function BringImage({ onDone }: { onDone: () => void }) {
   const send = useMutation({ mutationFn: (one: File) => sendImage(one, setShare), onSuccess: done })
   const copy = useCopyImage()
   const stage = useIntakeStage(copy.isPending ? name : null)
+  const remove = useDeleteImage()
+  const [asked, setAsked] = useState<string | null>(null)
+  const own = (useQuery(imagesQuery()).data ?? []).filter((one) => one.sha256)
   const mib = (bytes: number) => Math.round(bytes / 2 ** 20)
   return (
     <section aria-label="Bring an image">
@@ -65,6 +70,33 @@ export function BringImage({ onDone }: { onDone: () => void }) {
       )}
       {copy.isPending && stage && (
         <Progress what="Copied" done={mib(stage.done)} of={mib(stage.of)} unit="MiB" />
+      )}
+      {own.length > 0 && (
+        <Actions sx={{ padding: '0 16px 10px', alignItems: 'center' }}>
+          <SoftSmall>Your own images here:</SoftSmall>
+          {own.map((one) => (
+            <Chip
+              key={one.image}
+              label={one.label}
+              onDelete={() => setAsked(one.label)}
+              slotProps={{ root: { title: `sha256 ${one.sha256}` } }}
+            />
+          ))}
+        </Actions>
+      )}
+      {asked && (
+        <LineDialog
+          title="Delete this image from the computer"
+          label={`Type its name again: ${asked}`}
+          only={asked}
+          action="Delete for good"
+          error={remove.error}
+          isPending={remove.isPending}
+          onClose={() => setAsked(null)}
+          onSay={(name) => remove.mutate(name, { onSuccess: () => setAsked(null) })}
+        >
+          What was measured with it stays. An image that guests of a system boot is not deleted.
+        </LineDialog>
       )}
       {(send.error ?? copy.error) && <Alert severity="error">{(send.error ?? copy.error)!.message}</Alert>}
     </section>

@@ -40,6 +40,7 @@ export function LadderDialog({
         cores: Number(form.get('cores')) || 1,
         bus: String(form.get('bus')),
         firmware: String(form.get('firmware')),
+        disk_mib: Math.round(Number(form.get('disk')) * 1024) || null,
       },
       { onSuccess: (made) => onDone(made.ids) },
     )
@@ -73,6 +74,13 @@ export function LadderDialog({
             type="number"
             defaultValue={1}
             slotProps={{ htmlInput: { min: 1, max: 64 } }}
+          />
+          <TextField
+            name="disk"
+            label="Disk, GiB"
+            type="number"
+            slotProps={{ htmlInput: { min: 0.0625, max: 4096, step: 'any' } }}
+            helperText="Empty: as large as the image. A live system gets an empty disk of this size"
           />
           <Actions sx={{ alignItems: 'center' }}>
             <SoftSmall id="ladder-bus">Disk attached by</SoftSmall>

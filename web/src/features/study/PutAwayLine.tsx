@@ -14,7 +14,7 @@ export function PutAwayLine({ study }: { study: Study }) {
   const navigate = useNavigate()
   const [isAsking, setAsking] = useState(false)
   const remove = (title: string) =>
-    gone.mutate(title, { onSuccess: () => void navigate('/studies', { replace: true }) })
+    gone.mutate(study.title ? title : '', { onSuccess: () => void navigate('/studies', { replace: true }) })
   return (
     <Box role="status" sx={{ my: 1, display: 'flex', flexWrap: 'wrap', gap: 1.25, alignItems: 'center' }}>
       <span>This study is put away: it stands in no list, and nothing of it is lost.</span>
@@ -35,7 +35,8 @@ export function PutAwayLine({ study }: { study: Study }) {
       {isAsking && (
         <LineDialog
           title="Delete this study for good"
-          label={`Type its title again: ${study.title}`}
+          label={`Type ${study.title ? `its title again: ${study.title}` : 'delete'}`}
+          only={study.title || 'delete'}
           action="Delete for good"
           error={gone.error}
           isPending={gone.isPending}
