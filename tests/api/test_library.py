@@ -1,7 +1,7 @@
 """The library over HTTP: what is stated, claimed, measured, renamed and put away."""
 
 import json
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import pytest
 
@@ -211,6 +211,23 @@ def test_installs_tell_what_changed_in_them_and_are_put_away(client, bench):
     client.patch(install, json={"is_put_away": False})
     assert len(client.get("/api/installs").json()) == 1
     assert client.patch(f"/api/installs/{uuid4()}", json={"is_put_away": True}).status_code == 404
+
+
+def test_what_was_added_to_an_install_is_noted_and_what_stood_there_is_kept(client, bench):
+    system = client.post("/api/systems", json={"name": "Varrow 12"}).json()["id"]
+    machine = client.post("/api/machines/ladder", json={"name": "Guest", "memories": [512]})
+    image = {"image": "osterfell-base", "ready": "probe"}
+    client.put(f"/api/systems/{system}/image", json=image)
+    bench.library.put_on(UUID(system), UUID(machine.json()["ids"][0]))
+    (one,) = client.get(f"/api/systems/{system}/installs").json()
+    assert one["added"] == ""
+    install = f"/api/installs/{one['install']['id']}"
+    for text in ("Inkwarren 4, 90 MiB", "Inkwarren 5"):
+        assert client.patch(install, json={"added": text}).status_code == 204
+    (one,) = client.get(f"/api/systems/{system}/installs").json()
+    assert one["added"] == "Inkwarren 5"
+    act = next(one for one in bench.access.acts() if one.what == "added noted")
+    assert (act.facts["was"], act.facts["is"]) == ("Inkwarren 4, 90 MiB", "Inkwarren 5")
 
 
 def test_the_main_measures_of_a_system_stand_study_after_study(client, bench, varrow):

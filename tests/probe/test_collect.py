@@ -357,3 +357,22 @@ def test_a_program_may_say_with_its_exit_code_that_there_is_nothing():
     sources = Sources()
     assert sources.command("asked", ["false"], good_codes=(0, 1)) == ""
     assert sources.faults == []
+
+
+def test_what_a_session_starts_by_itself_is_counted_with_the_users_own_entries(
+    tmp_path, monkeypatch
+):
+    system, own = tmp_path / "etc/xdg/autostart", tmp_path / "conf/autostart"
+    for folder in (system, own):
+        folder.mkdir(parents=True)
+    (system / "chimes.desktop").write_text("[Desktop Entry]\nExec=chimes\n")
+    (system / "barometer.desktop").write_text("[Desktop Entry]\nExec=barometer\n")
+    (own / "barometer.desktop").write_text("[Desktop Entry]\nHidden=true\n")
+    (own / "inkwarren.desktop").write_text("[Desktop Entry]\nOnlyShowIn=Thistlow;\n")
+    monkeypatch.setenv("XDG_CONFIG_HOME", "/conf")
+    monkeypatch.setenv("XDG_CURRENT_DESKTOP", "Thistlow")
+    sources = Sources(str(tmp_path))
+    read_about(sources)
+    account = account_of("about", sources.records, sources.faults)
+    assert account.facts["autostart"] == ["chimes", "inkwarren"]
+    assert account.conditions["autostart"] == "2"

@@ -3,6 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from haremile_probe.parsers import UnreadableError
+from haremile_probe.parsers.desktop_entry import starts_in
 from haremile_probe.parsers.file_system import parse_file_system
 from haremile_probe.parsers.meminfo import parse_meminfo
 from haremile_probe.parsers.mounts import Mount, reach_of
@@ -97,3 +98,19 @@ def test_a_walk_of_a_folder_knows_what_shows_a_part_of_it_again():
     assert set(inside.left_out) == {"/srv/x"}
     other = reach_of(mounts(base, ("8:2", "/srv/x", "ext4", "/dev/vda2", "/opt")), "/srv")
     assert set(other.entered) == {"/srv/x"}, "it is nowhere else in what is walked"
+
+
+@pytest.mark.parametrize(
+    ("said", "is_started"),
+    [
+        ("", True),
+        ("Hidden=true", False),
+        ("OnlyShowIn=Thistlow;Other;", True),
+        ("OnlyShowIn=Tarnwick;", False),
+        ("NotShowIn=Thistlow;", False),
+        ("NotShowIn=Tarnwick;", True),
+    ],
+)
+def test_an_autostart_entry_is_started_where_it_says(said, is_started):
+    found = starts_in(f"[chimes.desktop]\n{said}\n", "Thistlow:Moor")
+    assert found == ("chimes" if is_started else None)

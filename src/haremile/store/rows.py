@@ -115,6 +115,7 @@ class InstallRow(Row):
     identity = UUIDField(null=True, unique=True)
     is_reference = BooleanField(default=False)
     put_away_at = DateTimeTZField(null=True)
+    added = TextField(default="")
     machine_id: UUID
 
     class Meta:

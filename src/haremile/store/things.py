@@ -187,6 +187,7 @@ class PostgresThings:
                 state_changes(stated[row.id]),
                 len(stated[row.id]),
                 row.put_away_at is not None,
+                row.added,
             )
             for row in rows
         ]
@@ -215,9 +216,7 @@ class PostgresThings:
     def make_reference(self, install: UUID, is_one: bool) -> None:
         """Offer an install to every plan on its machine, or no more. Raises NotFoundError."""
         with database.atomic():
-            row = installs_query().where(InstallRow.id == install).first()
-            if row is None:
-                raise NotFoundError("install", install)
+            row = _kept_install(install)
             if row.is_reference == is_one:
                 return
             row.is_reference = is_one
@@ -226,12 +225,23 @@ class PostgresThings:
             note_act(what, None, {"system": row.system.name, "machine": row.machine.name})
 
     @connected
+    def note_added(self, install: UUID, text: str) -> None:
+        """State what was added to an install since installing it; what stood there before is in
+        the history. Raises NotFoundError."""
+        with database.atomic():
+            row = _kept_install(install)
+            if row.added == text:
+                return
+            facts = {"system": row.system.name, "machine": row.machine.name}
+            note_act("added noted", None, {**facts, "was": row.added, "is": text})
+            row.added = text
+            row.save()
+
+    @connected
     def put_install_away(self, install: UUID, is_away: bool) -> None:
         """Out of every plan, or back; its readings stay. Raises NotFoundError."""
         with database.atomic():
-            row = installs_query().where(InstallRow.id == install).first()
-            if row is None:
-                raise NotFoundError("install", install)
+            row = _kept_install(install)
             if is_away == (row.put_away_at is not None):
                 return
             row.put_away_at = now() if is_away else None
@@ -445,3 +455,10 @@ def _claim(row: ClaimRow) -> Claim:
         Source(row.source, row.source_on),
         row.put_away_at is not None,
     )
+
+
+def _kept_install(install: UUID) -> Any:
+    row = installs_query().where(InstallRow.id == install).first()
+    if row is None:
+        raise NotFoundError("install", install)
+    return row

@@ -733,12 +733,14 @@ class Library(Protocol):
 
 @dataclass(frozen=True)
 class InstallHistory:
-    """An install, and where the state in which its runs found it changed."""
+    """An install, and where the state in which its runs found it changed; `added` is what a person
+    says that was added since installing, empty where nothing is said."""
 
     install: Install
     changes: Sequence[StateChange]
     runs: int
     is_put_away: bool
+    added: str = ""
 
 
 @dataclass(frozen=True)
@@ -776,6 +778,9 @@ class Things(Protocol):
 
     def make_reference(self, install: UUID, is_one: bool) -> None:
         """Offer an install to every plan on its machine, or no more. Raises NotFoundError."""
+
+    def note_added(self, install: UUID, text: str) -> None:
+        """State what was added to an install since installing it. Raises NotFoundError."""
 
     def put_install_away(self, install: UUID, is_away: bool) -> None:
         """Out of every plan, or back; its readings stay. Raises NotFoundError."""

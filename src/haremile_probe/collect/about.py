@@ -1,6 +1,7 @@
 """What a machine states of itself."""
 
 import os
+import re
 import shutil
 import time
 from typing import Optional, Sequence, Tuple
@@ -51,6 +52,8 @@ BUSY_S = 1.0
 
 
 PRESSURE = "/proc/pressure/cpu"
+MOST_ENTRIES = 200
+ENTRY_KEYS = re.compile(r"(Hidden|OnlyShowIn|NotShowIn)\s*=")
 
 
 def read_about(sources: Sources) -> None:
@@ -67,6 +70,32 @@ def read_about(sources: Sources) -> None:
     sources.add("clock-ticks", "%d\n" % os.sysconf("SC_CLK_TCK"))
     lines = ["%s=%s" % (k, os.environ[k]) for k in SESSION_KEYS if k in os.environ]
     sources.add("session-environment", "".join(line + "\n" for line in lines))
+    _read_autostart(sources)
+
+
+def _read_autostart(sources: Sources) -> None:
+    """The entries from which a session starts programs by itself, with what each says of that.
+
+    The user's entry stands in place of the system's of the same name (XDG autostart
+    specification).
+    """
+    home = os.environ.get("XDG_CONFIG_HOME") or os.path.expanduser("~/.config")
+    entries = {}
+    for folder in ("/etc/xdg/autostart", os.path.join(home, "autostart")):
+        try:
+            names = os.listdir(sources.path(folder))
+        except OSError:
+            continue  # there is none, or it is not ours to read
+        for name in names[:MOST_ENTRIES]:
+            if name.endswith(".desktop"):
+                entries[name] = os.path.join(folder, name)
+    for name in sorted(entries):
+        try:
+            text = sources.text_of(entries[name])
+        except OSError:
+            continue  # a dangling link starts nothing
+        said = [line for line in text.splitlines() if ENTRY_KEYS.match(line)]
+        sources.add("autostart", "\n".join(["[" + name + "]", *said]) + "\n")
 
 
 def read_activity(sources: Sources, pause_s: float = BUSY_S) -> None:

@@ -5,6 +5,7 @@ from typing import Any, Callable, Dict, List, Mapping, Optional
 
 from haremile_probe.interpret.account import Account
 from haremile_probe.parsers.cpu import busy_share, parse_cpu_time, parse_cpuinfo, parse_uptime
+from haremile_probe.parsers.desktop_entry import starts_in
 from haremile_probe.parsers.key_values import parse_environment, parse_os_release
 from haremile_probe.parsers.meminfo import parse_meminfo
 from haremile_probe.parsers.mounts import Mount, parse_mountinfo, parse_swaps, root_mount
@@ -222,6 +223,20 @@ def _session(account: Account) -> None:
         "window_manager": (account.text("window-manager") or "").strip() or None,
     }
     account.condition("session", " ".join(part for part in (desktop, kind) if part) or None)
+    _autostart(account, desktop)
+
+
+def _autostart(account: Account, desktop: Optional[str]) -> None:
+    """Programs that this session starts by itself; none is told where nobody is logged in."""
+    if desktop is None:
+        return
+    found = sorted(
+        name
+        for name in (starts_in(r.text, desktop) for r in account.all("autostart"))
+        if name is not None
+    )
+    account.facts["autostart"] = found
+    account.condition("autostart", "%d" % len(found))
 
 
 def _activity(account: Account) -> None:

@@ -2,7 +2,7 @@
 
 import re
 import shlex
-from typing import Dict, List, NamedTuple
+from typing import Dict, List, NamedTuple, Optional
 
 from haremile_probe.parsers import UnreadableError
 
@@ -40,3 +40,18 @@ def parse_desktop_entry(text: str) -> DesktopEntry:
     if not kept:
         raise UnreadableError("the desktop entry holds no command")
     return DesktopEntry(keys.get("Name", kept[0]), kept)
+
+
+def starts_in(text: str, desktops: str) -> Optional[str]:
+    """The file name of an autostart entry, if a session of these desktops (parted by ``:``) starts
+    it; None if not. The text is its name in brackets, and what it says of where it is started."""
+    name, _, rest = text.partition("\n")
+    said: Dict[str, str] = {}
+    for line in rest.splitlines():
+        key, _, value = line.partition("=")
+        said.setdefault(key.strip(), value.strip())
+    here = set(desktops.split(":"))
+    only = {one for one in said.get("OnlyShowIn", "").split(";") if one}
+    never = {one for one in said.get("NotShowIn", "").split(";") if one}
+    is_off = said.get("Hidden", "").lower() == "true" or here & never or (only and not here & only)
+    return None if is_off else name.strip("[]").rpartition(".desktop")[0]

@@ -17,6 +17,7 @@ type Props = {
   initial?: string
   /** What alone is taken, where anything else is a slip of the hand. */
   only?: string
+  mayBeEmpty?: boolean
   error: Error | null
   isPending: boolean
   onClose: () => void
@@ -31,12 +32,14 @@ export function LineDialog({
   children,
   initial = '',
   only,
+  mayBeEmpty = false,
   error,
   isPending,
   onClose,
   onSay,
 }: Props) {
   const [text, setText] = useState(initial)
+  const isSayable = only === undefined ? mayBeEmpty || text.trim() !== '' : text.trim() === only
   const submit = (event: FormEvent) => {
     event.preventDefault()
     onSay(text.trim())
@@ -56,7 +59,7 @@ export function LineDialog({
           <TextField
             label={label}
             value={text}
-            required
+            required={!mayBeEmpty}
             autoFocus
             sx={{ mt: 1 }}
             onChange={(event) => setText(event.target.value)}
@@ -68,11 +71,7 @@ export function LineDialog({
           <Button color="inherit" onClick={onClose}>
             Cancel
           </Button>
-          <Button
-            type="submit"
-            variant="contained"
-            disabled={!text.trim() || (only !== undefined && text.trim() !== only) || isPending}
-          >
+          <Button type="submit" variant="contained" disabled={!isSayable || isPending}>
             {action}
           </Button>
         </DialogActions>

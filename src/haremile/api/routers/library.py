@@ -139,11 +139,14 @@ def get_machine_over_time(key: UUID, bench: Bench) -> list[OverTime]:
 
 @router.patch("/installs/{key}", status_code=204)
 def change_install(key: UUID, asked: InstallChange, bench: Bench) -> None:
-    """Put an install away or bring it back; make it a reference, or no more."""
+    """Put an install away or bring it back; make it a reference, or no more; state what was added
+    to it."""
     if asked.is_put_away is not None:
         bench.things.put_install_away(key, asked.is_put_away)
     if asked.is_reference is not None:
         bench.things.make_reference(key, asked.is_reference)
+    if asked.added is not None:
+        bench.things.note_added(key, asked.added)
 
 
 @router.patch("/systems/{key}", status_code=204)

@@ -65,6 +65,7 @@ class InstallHistoryOut(Out):
     changes: list[StateChange]
     runs: int
     is_put_away: bool
+    added: str
 
 
 class InstallChange(BaseModel):
@@ -72,6 +73,7 @@ class InstallChange(BaseModel):
 
     is_put_away: bool | None = None
     is_reference: bool | None = None
+    added: Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)] | None = None
 
 
 class LibraryPageOut(BaseModel):

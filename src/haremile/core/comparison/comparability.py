@@ -39,6 +39,7 @@ RULES: dict[str, Rule] = {
     "updates_pending": Rule(_W, _W, "bring all up to date and reboot, then measure"),
     "session": Rule(_N, _N, "part of the edition; name it where the finding is quoted"),
     "autologin": Rule(_W, _W, "set autologin alike; otherwise a person's time is in the boot"),
+    "autostart": Rule(_N, _N, "take out what was added; the rest is part of the edition"),
     "waits": Rule(_B, _W, "turn the menu and passphrase off, or subtract them for all"),
     "power": Rule(_W, _W, "run all on mains, or all on battery"),
     "governor": Rule(_W, _W, "set the same governor, or say that the default is compared"),

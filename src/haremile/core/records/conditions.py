@@ -16,6 +16,7 @@ KEYS: dict[str, str] = {
     "boot_no": "boot number",
     "updates_pending": "updates pending",
     "session": "session",
+    "autostart": "started by the session itself",
     "autologin": "autologin",
     "waits": "waits",
     "power": "power source",

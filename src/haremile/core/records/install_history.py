@@ -11,6 +11,7 @@ STATE_KEYS: Mapping[str, str] = {
     "session": "session",
     "autologin": "autologin",
     "medium": "medium",
+    "autostart": "started by the session itself",
     "background": "background load",
 }
 """What makes up the state of an install, with its shown name."""

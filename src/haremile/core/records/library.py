@@ -80,6 +80,7 @@ CLAIMS: tuple[ClaimKey, ...] = (
     ClaimKey("least_memory", "Needs at least, memory", "B", "least.memory", USABILITY),
     ClaimKey("recommended_memory", "Recommends, memory", "B", None),
     ClaimKey("space", "Needs, space", "B", "disk.used"),
+    ClaimKey("cores", "Needs, processor cores", "1", None),
     ClaimKey("packages", "Packages", "1", "package.count"),
 )
 CLAIM_KEYS: Mapping[str, ClaimKey] = {one.key: one for one in CLAIMS}

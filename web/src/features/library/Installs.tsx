@@ -12,6 +12,7 @@ import type { Noun } from '@/api/things'
 import type { Schemas } from '@/api/types'
 import { count, moment } from '@/format/numbers'
 import { Inset, LinkButton, PanelTop, Sheet, Soft, SoftSmall } from '@/ui/kit'
+import { LineDialog } from '@/ui/LineDialog'
 import { Loading } from '@/ui/States'
 import { UndoBar } from '@/ui/UndoBar'
 
@@ -32,6 +33,9 @@ export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
   const installs = useQuery(installsOfQuery(noun, thing))
   const away = useChangeInstall()
   const [undo, setUndo] = useState<string | null>(null)
+  const [noted, setNoted] = useState<History | null>(null)
+  const [before, setBefore] = useState<History | null>(null)
+  const note = (one: History, added: string) => away.mutateAsync({ id: one.install.id, body: { added } })
   const put = (id: string, isAway: boolean) =>
     away.mutate({ id, body: { is_put_away: isAway } }, { onSuccess: () => setUndo(isAway ? id : null) })
   return (
@@ -69,6 +73,15 @@ export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
                         .filter(Boolean)
                         .join(', ')}
                     </SoftSmall>
+                    <SoftSmall as="div">
+                      {one.added ? `Added since installing: ${one.added} ` : ''}
+                      <LinkButton
+                        aria-label={`Say what was added to the install on ${one.install.machine.name}`}
+                        onClick={() => setNoted(one)}
+                      >
+                        {one.added ? 'Change' : 'Say what was added'}
+                      </LinkButton>
+                    </SoftSmall>
                     {one.install.rig === 'enrolled' && <Switching install={one.install} />}
                   </TableCell>
                   <TableCell>
@@ -101,6 +114,33 @@ export function Installs({ noun, thing }: { noun: Noun; thing: string }) {
             </TableBody>
           </Table>
         </TableContainer>
+      )}
+      {noted && (
+        <LineDialog
+          title="Added since installing"
+          label="What was added, empty for nothing"
+          action="Note it"
+          initial={noted.added}
+          mayBeEmpty
+          error={away.error}
+          isPending={away.isPending}
+          onClose={() => setNoted(null)}
+          onSay={(text) =>
+            void note(noted, text).then(() => {
+              setNoted(null)
+              setBefore(noted)
+            })
+          }
+        >
+          Programs and tools that you installed yourself: they weigh in packages and space.
+        </LineDialog>
+      )}
+      {before && (
+        <UndoBar
+          says="What was added is noted."
+          onUndo={() => void note(before, before.added)}
+          onDone={() => setBefore(null)}
+        />
       )}
       {undo && (
         <UndoBar
