@@ -20,6 +20,7 @@ from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.images import HostImages
 from haremile.rigs.guest.rig import GuestRig
 from haremile.rigs.local import LocalRig
+from haremile.rigs.person import PersonRig
 from haremile.rigs.probe_words import probe_job
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.access import PostgresAccess
@@ -31,6 +32,7 @@ from haremile.store.enrolled import PostgresMachineQueue
 from haremile.store.events import PostgresEventLog
 from haremile.store.library import PostgresLibrary
 from haremile.store.past import PostgresPastRuns
+from haremile.store.reactions import PostgresReactions
 from haremile.store.readings import PostgresReadingRepository
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunQueue
@@ -161,6 +163,7 @@ class Bench:
     outlooks: Outlooks
     images_here: HostImages
     proofs: Proofs
+    reactions: PostgresReactions
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -194,6 +197,7 @@ def wire(settings: Settings, url: str) -> Bench:
         "guest": guest_rig,
         "enrolled": EnrolledRig(machines),
         "here": LocalRig(lambda: probe_archive(settings.data)),
+        "person": PersonRig(machines),
         "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
     }
     readings = PostgresReadingRepository(events)
@@ -227,6 +231,7 @@ def wire(settings: Settings, url: str) -> Bench:
         things=PostgresThings(),
         images_here=HostImages(settings.guests),
         proofs=proofs,
+        reactions=PostgresReactions(),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

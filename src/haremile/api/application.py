@@ -17,6 +17,7 @@ from haremile.api.ports import BenchParts
 from haremile.api.problems import add_problem_handlers
 from haremile.api.recognition import MachineMessages
 from haremile.api.routers import (
+    by_hand,
     catalogue,
     corrections,
     document,
@@ -50,6 +51,7 @@ PARTS = (
     readings,
     catalogue,
     events,
+    by_hand,
     guests,
     methods,
     pictures,

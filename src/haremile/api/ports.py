@@ -18,6 +18,7 @@ from haremile.usecases.ports import (
     Library,
     MachineQueue,
     Progress,
+    Reactions,
     ReadingRepository,
     RunQueue,
     StudyRepository,
@@ -107,6 +108,10 @@ class BenchParts(Protocol):
     @property
     def images_here(self) -> Images:
         """Images from which guests can be made."""
+
+    @property
+    def reactions(self) -> Reactions:
+        """Drills of persons."""
 
     @property
     def proofs(self) -> Proofs:

@@ -2,7 +2,6 @@
 
 import hashlib
 import json
-import logging
 import threading
 from collections.abc import Callable, Mapping
 from dataclasses import replace
@@ -10,19 +9,13 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
-from haremile.errors import (
-    MissingHereError,
-    NotMeasuredError,
-    StoreUnavailableError,
-)
+from haremile.errors import MissingHereError
 from haremile.rigs.answers import answer_to
 from haremile.rigs.probe_words import PROCEDURES, probe_job
+from haremile.rigs.queued import QueuedAnswers
 from haremile.usecases.ports import MachineJob, MachineQueue, ReportPhase, RunOrder
 from haremile_probe.wire import REFUSED, Capture, CaptureReading, Evidence, load_capture
 
-log = logging.getLogger(__name__)
-
-LOOK_S = 0.25
 SERVER_STEP_S = 0.1
 """A machine asks every second or so, and its answers cross a network: no finer is claimed."""
 
@@ -30,7 +23,7 @@ MARKS = ("ordered", "first_sign", "begun")
 
 
 class EnrolledRig:
-    """Puts an job on a machine's queue and waits until it is answered.
+    """Puts a job on a machine's queue and waits until it is answered.
 
     Parameters
     ----------
@@ -44,8 +37,7 @@ class EnrolledRig:
         queue: MachineQueue,
         wait: Callable[[threading.Event, float], object] = threading.Event.wait,
     ):
-        self._queue, self._wait = queue, wait
-        self._ended: dict[UUID, threading.Event] = {}
+        self._answers = QueuedAnswers(queue, wait)
 
     @property
     def procedures(self) -> frozenset[str]:
@@ -53,41 +45,19 @@ class EnrolledRig:
         return PROCEDURES
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
-        """Ask the machine, or go on waiting for what was asked before.
-
-        The job stays open until its run is written: should this conductor go away first, the
-        next one finds the answer on the queue.
-        """
+        """Ask the machine, or go on waiting for what was asked before."""
         probe_job(order.procedure, order.conditions, order.install.recipe)  # or it is not valid
-        ended = self._ended.setdefault(order.run_id, threading.Event())
-        try:
-            job = self._queue.put(order)
-            told: set[str] = set()
-            while job.body is None:
-                if ended.is_set():
-                    raise NotMeasuredError("ended before the machine answered", _said(job))
-                if job.stage == "over":
-                    raise NotMeasuredError("this attempt was given up")
-                told = _tell(job, told, report_phase)
-                self._wait(ended, LOOK_S)
-                job = self._looked(order, job)
-            _tell(job, told, report_phase)
-            return _answer(order, job, job.body)
-        finally:
-            del self._ended[order.run_id]
+        told: set[str] = set()
 
-    def _looked(self, order: RunOrder, last: MachineJob) -> MachineJob:
-        try:
-            return self._queue.job(order.run_id, order.attempt) or last
-        except StoreUnavailableError as error:
-            log.warning("%s; the machine goes on by itself", error)
-            return last
+        def seen(job: MachineJob) -> None:
+            told.update(_tell(job, told, report_phase))
+
+        job, body = self._answers.answer(order, seen)
+        return _answer(order, job, body)
 
     def interrupt(self, run_id: UUID | None = None) -> None:
         """Wait no longer for this run, or for all; the machine is told when it next asks."""
-        for key, ended in list(self._ended.items()):
-            if run_id in (None, key):
-                ended.set()
+        self._answers.interrupt(run_id)
 
 
 def _tell(job: MachineJob, told: set[str], report_phase: ReportPhase) -> set[str]:
@@ -103,10 +73,6 @@ def _tell(job: MachineJob, told: set[str], report_phase: ReportPhase) -> set[str
 def _at(stamps: Mapping[str, float | str], name: str) -> float | None:
     found = stamps.get(name)
     return None if found is None else float(found)
-
-
-def _said(job: MachineJob) -> str:
-    return str(job.stamps.get("waits", ""))
 
 
 def _answer(order: RunOrder, job: MachineJob, body: bytes) -> Capture:

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from uuid import UUID
 
-from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.procedures import BY_A_RIG, PROCEDURES
 from haremile.errors import (
     BadInputError,
     NotMeasuredError,
@@ -39,7 +39,7 @@ class LocalRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return frozenset(key for key, one in PROCEDURES.items() if not one.restarts)
+        return frozenset(key for key in BY_A_RIG if not PROCEDURES[key].restarts)
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Measure once."""

@@ -6,7 +6,7 @@ from typing import Any
 from uuid import UUID
 
 from haremile.core.records.bounds import checked_value
-from haremile.core.records.metrics import check_possible, metric
+from haremile.core.records.metrics import BY_HAND, check_possible, metric
 from haremile.core.records.study import RunState, StudyState
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, ConflictError, NotFoundError
@@ -15,9 +15,6 @@ from haremile.store.database import connected, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.rows import AttemptRow, ReadingRow, StudyRow, database, missing, now
 from haremile.usecases.ports import BroughtFile, EvidenceSizes
-
-BY_A_PERSON = frozenset({"typed", "hand", "recording", "quoted"})
-"""Methods of readings that no machine took."""
 
 READ = """
     select reading.metric, reading.method, reading.value, reading.unit, reading.value_before,
@@ -177,7 +174,7 @@ class PostgresCorrections:
         """Another value of a reading that a person or a file stated."""
         with database.atomic():
             row = _reading(reading_id)
-            if row.kind != READINGS and row.method not in BY_A_PERSON:
+            if row.kind != READINGS and row.method not in BY_HAND:
                 raise ConflictError(
                     "a machine read this value, and its evidence says so: it can be set aside, "
                     "not corrected"

@@ -7,7 +7,7 @@ from uuid import UUID
 from peewee import fn
 
 from haremile.core.records.rigs import ENROLLED
-from haremile.core.records.study import Install, Machine, System
+from haremile.core.records.study import Install, Machine, RunState, System
 from haremile.errors import ConflictError, NotFoundError
 from haremile.store.captures import keep_capture
 from haremile.store.database import connected
@@ -21,6 +21,7 @@ from haremile.store.rows import (
     MachineKeyRow,
     MachineRow,
     MachineSignRow,
+    RunRow,
     TombstoneRow,
     database,
     now,
@@ -179,6 +180,24 @@ class PostgresMachineQueue:
             .first()
         )
         return _job(row) if row else None
+
+    @connected
+    def waiting(self, rig: str) -> list[MachineJob]:
+        """What waits for an answer of machines that such a rig operates, the oldest first."""
+        rows = (
+            MachineJobRow.select(MachineJobRow)
+            .join(InstallRow)
+            .switch(MachineJobRow)
+            .join(RunRow)
+            .where(
+                InstallRow.rig == rig,
+                MachineJobRow.stage == ASKED,
+                MachineJobRow.attempt_no == RunRow.attempt_no,
+                RunRow.state.in_([RunState.LEASED, RunState.RUNNING]),
+            )
+            .order_by(MachineJobRow.made_at)
+        )
+        return [_job(row) for row in rows]
 
     @connected
     def stamp(self, job_id: UUID, stamps: Mapping[str, float | str]) -> None:

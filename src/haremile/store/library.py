@@ -9,6 +9,7 @@ from peewee import JOIN
 
 from haremile.core.records.library import Noun, renamed_machine, renamed_system
 from haremile.core.records.profile import MachineProfile
+from haremile.core.records.rigs import PERSON
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import ConflictError, NotFoundError
 from haremile.store.database import connected, rows_of
@@ -131,6 +132,29 @@ class PostgresLibrary:
         """The systems whose guests boot an image, by name."""
         found = SystemRow.select(SystemRow.name).where(SystemRow.recipe["image"] == image)
         return [row.name for row in found.order_by(SystemRow.name)]
+
+    @connected
+    def put_by_hand(self, system: UUID, machine: UUID) -> Install:
+        """The install of a system on a machine that a person operates, made where there is none.
+
+        Raises
+        ------
+        NotFoundError
+            If one of them is not there.
+        ConflictError
+            If something else operates it.
+        """
+        with database.atomic():
+            row = SystemRow.get_or_none(SystemRow.id == system)
+            place = MachineRow.get_or_none(MachineRow.id == machine)
+            if row is None or place is None:
+                raise NotFoundError(*("system", system) if row is None else ("machine", machine))
+            kept = InstallRow.kept(system=row, machine=place, name="")
+            if kept.rig not in (None, PERSON):
+                raise ConflictError(f"{row.name} on {place.name} is operated already: {kept.rig}")
+            kept.rig, kept.put_away_at = PERSON, None
+            kept.save()
+            return install_of(kept)
 
     @connected
     def put_on(self, system: UUID, machine: UUID) -> Install:

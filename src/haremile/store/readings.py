@@ -10,6 +10,7 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
+from haremile.core.by_hand.reaction import error_of
 from haremile.core.comparison.records import Observation
 from haremile.core.records.conditions import checked, condition_hash, of_the_lane
 from haremile.core.records.study import RunState
@@ -57,7 +58,8 @@ LANES = """
 OBSERVED = """
     select reading.lane_id, reading.value, run.procedure, reading.resolution,
         reading.set_aside is not null as is_set_aside, run.block,
-        reading.value_before is not null as is_corrected
+        reading.value_before is not null as is_corrected,
+        attempt.conditions->>'reaction' as reaction
     from run
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join reading on reading.attempt_id = attempt.id
@@ -419,6 +421,7 @@ def _observation(lane: Any, row: Any) -> Observation:
         resolution=row.resolution,
         block=row.block,
         is_corrected=row.is_corrected,
+        absolute_error=error_of(row.reaction) if lane.method == "hand" else 0.0,
     )
 
 

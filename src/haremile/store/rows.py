@@ -339,6 +339,22 @@ class MachineJobRow(Row):
         indexes = ((("run", "attempt_no"), True),)
 
 
+class ReactionRow(Row):
+    """A drill of a person who times by hand."""
+
+    person = TextField()
+    at = DateTimeTZField(default=now)
+    answers_s = BinaryJSONField(index=False)
+    delay_s = DoubleField()
+    scatter_s = DoubleField()
+    error_s = DoubleField()
+    signals = IntegerField()
+    left_out = IntegerField()
+
+    class Meta:
+        table_name = "reaction"
+
+
 class EventRow(Model):
     """Something that happened; rows are only ever added."""
 
@@ -549,4 +565,5 @@ TABLES = (
     StudyAnswerRow,
     ColumnMapRow,
     AuditRow,
+    ReactionRow,
 )

@@ -9,6 +9,7 @@ from uuid import UUID
 from uuid_utils.compat import uuid7
 
 from haremile.core.records.procedures import procedure_of
+from haremile.core.records.rigs import rig_traits
 from haremile.errors import (
     HareMileError,
     MissingHereError,
@@ -23,6 +24,9 @@ from haremile.usecases.ports import EventLog, Lease, ReportPhase, Rig, RunOrder,
 from haremile.usecases.worker import Worker
 from haremile_probe import VERSION
 from haremile_probe.wire import NOT_MEASURED, Capture, Evidence, Ticket, dump_capture
+
+PATIENCE_S = 90 * 86400.0
+"""For so long a person is waited for."""
 
 RECORDS = "marks"
 """Evidence of a system that only writes its records down: readings are then still to be read."""
@@ -80,8 +84,9 @@ class RunCarrier:
             run.block,
             run.conditions,
         )
+        is_person = rig_traits(lease.install.rig).is_person
         try:
-            usual_s = procedure_of(run.procedure).limit_s
+            usual_s = PATIENCE_S if is_person else procedure_of(run.procedure).limit_s
             limit_s = float(lease.install.recipe.get("limit_s", usual_s))
         except ValueError:
             stated = lease.install.recipe["limit_s"]

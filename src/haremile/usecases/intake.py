@@ -439,6 +439,13 @@ def _named(install: Install) -> str:
     return f"{install.system.name}{own} on {install.machine.name}"
 
 
+def places_of(study: Study, captures: Sequence[Capture]) -> dict[int, int]:
+    """That whoever takes no part in the study yet joins it, by the capture's place."""
+    return {
+        place: NEW_CONTENDER for place, one in enumerate(captures) if _fitting(one, study) is None
+    }
+
+
 def _fitting(capture: Capture, study: Study) -> Contender | None:
     """The only contender of that system and machine, told apart without regard to case."""
     named = (capture.system.casefold(), capture.machine.casefold())

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Protocol
 from uuid import UUID
 
+from haremile.core.by_hand.reaction import Reaction
 from haremile.core.comparison.records import Observation, RunOutcome, row_key
 from haremile.core.records.draft import Draft, Order
 from haremile.core.records.install_history import StateChange
@@ -574,12 +575,38 @@ class MachineQueue(Protocol):
     def answer(self, job_id: UUID, body: bytes) -> None:
         """Keep what the machine brought, for whoever waits for it."""
 
+    def waiting(self, rig: str) -> list[MachineJob]:
+        """What waits for an answer of machines that such a rig operates, the oldest first."""
+
     def keep_late(self, run_id: UUID, attempt: int, capture: Capture, body: bytes) -> bool:
         """Keep a capture of an attempt that was overtaken as evidence; False if it was known.
 
         Raises CaptureConflictError where it is known with other bytes, NotFoundError where there
         was no such attempt.
         """
+
+
+@dataclass(frozen=True)
+class Drill:
+    """A drill of a person, and what it told."""
+
+    id: UUID
+    person: str
+    at: datetime
+    reaction: Reaction
+
+
+class Reactions(Protocol):
+    """Drills of persons who time by hand."""
+
+    def keep(self, key: UUID, person: str, answers_s: Sequence[float], found: Reaction) -> Drill:
+        """Keep a drill under its id; the same id again is the same drill."""
+
+    def get(self, key: UUID) -> Drill:
+        """Raises NotFoundError."""
+
+    def newest(self, person: str, since: datetime) -> Drill | None:
+        """The newest of a person since an instant; None where there is none."""
 
 
 class ReadingRepository(Protocol):
@@ -722,6 +749,10 @@ class Library(Protocol):
 
     def booted_by(self, image: str) -> list[str]:
         """The systems whose guests boot an image, by name."""
+
+    def put_by_hand(self, system: UUID, machine: UUID) -> Install:
+        """The install of a system on a machine that a person operates, made where there is none.
+        Raises NotFoundError, ConflictError."""
 
     def put_on(self, system: UUID, machine: UUID) -> Install:
         """The install of a system on a virtual machine, made where there is none. Raises

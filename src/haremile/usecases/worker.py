@@ -12,6 +12,7 @@ from tenacity import Retrying, retry_if_exception_type, wait_exponential
 from tenacity.nap import sleep_using_event
 from tenacity.stop import stop_when_event_set
 
+from haremile.core.records.rigs import rig_traits
 from haremile.errors import HareMileError, RigRestsError, StoreUnavailableError
 from haremile.usecases.ports import Lease, StudyLease
 
@@ -97,7 +98,7 @@ class Worker:
         machine = lease.install.machine.name
         key = (lease.install.rig or "", machine)
         self.strikes[key] = self.strikes[key] + 1 if failure else 0
-        if self.strikes[key] < RESTS_AFTER:
+        if self.strikes[key] < RESTS_AFTER or rig_traits(lease.install.rig).is_person:
             return None
         self.resting[machine] = RigRestsError(
             f"{machine} rests after {RESTS_AFTER} failed runs in a row; the last one {failure}. "

@@ -25,6 +25,7 @@ def test_it_cancels_where_begin_and_end_are_both_seen():
     marks = lane(("light", 1.0), ("desktop", 21.0))
     with_drill, without = timed(marks, DRILL), timed(marks, None)
     assert values(with_drill) == values(without) == {"boot.total": 20.0}
+    assert "cancels" in with_drill.reaction
 
 
 def test_what_the_machine_waited_for_a_person_lies_in_no_reading():
@@ -40,6 +41,7 @@ def test_what_the_machine_waited_for_a_person_lies_in_no_reading():
     assert values(found) == {"boot.firmware": 4.0, "boot.login": 15.0, "boot.total": 20.0}
     assert found.waits_s == {"menu": 5.0, "login": 6.0}
     assert found.waits_text == "taken out"
+    assert "taken off 3 times" in timed(marks, DRILL).reaction
 
 
 def test_without_a_drill_nothing_is_taken_off_and_the_step_is_a_fifth_of_a_second():

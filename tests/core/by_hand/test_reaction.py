@@ -31,7 +31,9 @@ def test_too_few_answers_are_no_drill():
 
 def test_its_error_is_read_from_what_a_condition_states():
     found = Reaction(0.213, 0.05, 0.016, 15, 0)
-    assert error_of(found.text) == pytest.approx(1.96 * 0.016, abs=6e-4)
+    assert error_of(found.stated(1)) == pytest.approx(1.96 * 0.016, abs=6e-4)
+    assert error_of(found.stated(2)) == pytest.approx(2 * 1.96 * 0.016, abs=6e-4)
+    assert error_of(found.stated(0)) == 0.0
     assert error_of("no drill: nothing taken off") == 0.0
     assert error_of(None) == 0.0
     assert error_of("± soon") == 0.0

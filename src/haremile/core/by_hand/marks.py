@@ -145,12 +145,16 @@ def timed(
     waits: dict[str, float] = {}
     found = []
     waited = 0.0
+    taken_off = [MARKS[one.kind].is_seen for one in marks]
+    waits_seen = 0
+    times = 0
     for place, mark in enumerate(marks[1:], start=1):
         kind = MARKS[mark.kind]
         if kind.ends_wait is not None:
             wait = max(at[place] - at[place - 1], 0.0)
             waits[kind.ends_wait] = waits.get(kind.ends_wait, 0.0) + wait
             waited += wait
+            waits_seen += taken_off[place - 1] - taken_off[place]
         elif kind.metric is not None:
             value = at[place] - at[0] - waited
             if value <= 0:
@@ -158,11 +162,12 @@ def timed(
                     f"{kind.label} comes out as {value:.3f} s once the waits are taken out; "
                     "look at its marks again"
                 )
+            times = max(times, abs(taken_off[place] - taken_off[0] + waits_seen))
             found.append(MarkReading(kind.metric, value, _step(drill, resolution_s)))
     if not found:
         known = ", ".join(kind.label for kind in MARKS.values() if kind.metric)
         raise BadInputError(f"these marks give no reading; one of these has to be there: {known}")
-    said = NO_DRILL if drill is None else drill.text
+    said = NO_DRILL if drill is None else drill.stated(times)
     return Timed(tuple(found), waits, said)
 
 

@@ -50,13 +50,15 @@ class Reaction:
     signals: int
     left_out: int
 
-    @property
-    def text(self) -> str:
-        """As a condition states it; `error_of` reads it."""
-        return (
-            f"{self.delay_s:.3f} s taken off, ± {Z95 * self.error_s:.3f} s; "
-            f"scatter {self.scatter_s:.3f} s over {self.signals} signals"
-        )
+    def stated(self, times: int) -> str:
+        """As a condition states it, where the delay was taken off so many times more than it was
+        added; `error_of` reads it."""
+        said = f"scatter {self.scatter_s:.3f} s over {self.signals} signals"
+        if times == 0:
+            return f"{self.delay_s:.3f} s, which cancels; {said}"
+        often = "" if times == 1 else f" {times} times"
+        error = Z95 * self.error_s * times
+        return f"{self.delay_s:.3f} s taken off{often}, ± {error:.3f} s; {said}"
 
 
 NO_DRILL = "no drill: nothing taken off"

@@ -62,6 +62,8 @@ RULES: dict[str, Rule] = {
     "since_boot": Rule(_N, _N, "read at the same time since boot"),
     "switching": Rule(_W, _W, "hold all contenders at once; else return to the first at the end"),
     "probe_version": Rule(_N, _W, "measure all with one version of the probe"),
+    "person": Rule(_W, _N, "let one person measure all: their habits then cancel"),
+    "reaction": Rule(_N, _N, "do the drill on the day on which it is timed"),
     "host_load": Rule(_N, _N, "keep the host quiet while guests are measured"),
     "host_wait": Rule(_W, _N, "plan the disturbed runs again while the host is quiet"),
     "pressure": Rule(_W, _N, "plan the disturbed runs again while the machine is quiet"),

@@ -226,7 +226,8 @@ class _Row:
         stalled: tuple[int, ...] = ()
         slow_first = False
         if sample is not None:
-            summary = summarise_lane(sample, resolution=self.resolution)
+            error = max(item.absolute_error for item in mine)
+            summary = summarise_lane(sample, resolution=self.resolution, error=error)
             ended = sample[np.isfinite(sample)]
             if ended.size and self.metric.kind is not Kind.COUNTED:
                 worse = ended if self.metric.good_end is not GoodEnd.HIGH else -ended

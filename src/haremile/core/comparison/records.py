@@ -39,7 +39,11 @@ def row_key(metric: str, machine: str, method: str, conditions: Conditions) -> s
 
 @dataclass(frozen=True)
 class Observation:
-    """One reading with what decides where it counts; `value` in the canonical unit."""
+    """One reading with what decides where it counts; `value` in the canonical unit.
+
+    `absolute_error` is the half-width, at 95 %, of what all readings of one person share: it widens
+    absolute values and cancels between lanes.
+    """
 
     lane_no: int
     machine: str
@@ -52,6 +56,7 @@ class Observation:
     resolution: float | None = None
     block: int | None = None
     is_corrected: bool = False
+    absolute_error: float = 0.0
 
     @property
     def row_key(self) -> str:

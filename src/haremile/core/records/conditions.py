@@ -40,6 +40,8 @@ KEYS: dict[str, str] = {
     "since_boot": "time since boot",
     "switching": "switching",
     "probe_version": "probe version",
+    "person": "who measured by hand",
+    "reaction": "their reaction",
     "host_load": "load of the host",
     "host_wait": "time for which work waited for a processor of the host",
     "pressure": "time for which work waited for a processor just before the run",
@@ -47,7 +49,7 @@ KEYS: dict[str, str] = {
 }
 
 OF_THE_RUN = frozenset(
-    {"boot_no", "since_boot", "host_load", "host_wait", "host_steal", "pressure"}
+    {"reaction", "boot_no", "since_boot", "host_load", "host_wait", "host_steal", "pressure"}
 )
 """Keys that differ from run to run; they are kept with the run and do not split a lane."""
 

@@ -42,8 +42,12 @@ METHODS = (
     "hand",
     "recording",
     "typed",
+    "quoted",
     "counted-clock",
 )
+
+BY_HAND = ("hand", "recording", "typed", "quoted")
+"""Methods by which a person gives a reading; what is quoted was read elsewhere."""
 
 
 @dataclass(frozen=True)
@@ -157,6 +161,8 @@ def value_text(value: float, unit: str) -> str:
     """A value for a person, in a unit of handy size."""
     if unit == "B":
         return f"{value / 2**30:,.4g} GiB" if value >= 2**30 else f"{value / MIB:,.4g} MiB"
+    if unit == "1":
+        return f"{value:,.15g}"
     return f"{value * 100:,.4g} %" if unit == "share" else f"{value:,.4g} {unit}"
 
 
@@ -232,8 +238,8 @@ _ALL = (
     _count("package.count", "Packages", "footprint", kind=Kind.COUNTED),
     _count("package.pending", "Updates pending", "footprint", kind=Kind.COUNTED),
     _bytes("package.download", "Updates to download", "footprint"),
-    _time("install.total", "Installing", "hand", amount=15.0),
-    _time("install.updates", "Updating while installing", "hand", amount=15.0),
+    _time("install.total", "Installing", "install", amount=15.0),
+    _time("install.updates", "Updating while installing", "install", amount=15.0),
     _time("launch.window", "To the first window", "launch", amount=0.1),
     _time("launch.main", "To the main window", "launch", amount=0.1),
     _time("launch.paint", "To the first paint", "launch", amount=0.1),

@@ -34,6 +34,8 @@ class Procedure:
     varies_memory : bool
         Whether it gives the machine other memory from boot to boot, as only a virtual one allows;
         it may be asked for with the sizes.
+    by_person_alone : bool
+        Whether a person alone can do it.
     """
 
     key: str
@@ -45,6 +47,7 @@ class Procedure:
     restarts: bool = False
     names_application: bool = False
     varies_memory: bool = False
+    by_person_alone: bool = False
 
 
 PROCEDURES: dict[str, Procedure] = {
@@ -66,12 +69,27 @@ PROCEDURES: dict[str, Procedure] = {
             restarts=True,
             varies_memory=True,
         ),
+        Procedure(
+            "install",
+            "Installing",
+            "installs",
+            "install.total",
+            12 * 3600.0,
+            1200.0,
+            by_person_alone=True,
+        ),
     )
 }
 """What rigs can be asked for, in the order in which it is done within a block."""
 
-ON_ANY_MACHINE = frozenset(key for key, one in PROCEDURES.items() if not one.varies_memory)
+BY_A_PERSON = frozenset(key for key, one in PROCEDURES.items() if not one.varies_memory)
+"""What a person can do by hand."""
+
+ON_ANY_MACHINE = frozenset(key for key in BY_A_PERSON if not PROCEDURES[key].by_person_alone)
 """What also a machine can be asked for that is no virtual one."""
+
+BY_A_RIG = frozenset(key for key, one in PROCEDURES.items() if not one.by_person_alone)
+"""What needs no person."""
 
 RUNS = "runs"
 """What runs are called whose procedure is none of these: readings brought in a file."""

@@ -18,12 +18,15 @@ class RigTraits:
         list of what may be started.
     asks_by_itself : bool
         The machine asks for its jobs, and goes on with one though nobody waits for it here.
+    is_person : bool
+        A person does it, in their own time.
     """
 
     key: str
     is_host_bound: bool = False
     starts_from_recipe: bool = False
     asks_by_itself: bool = False
+    is_person: bool = False
 
 
 RIGS = {
@@ -33,9 +36,11 @@ RIGS = {
         RigTraits("here", is_host_bound=True, starts_from_recipe=True),
         RigTraits("enrolled", asks_by_itself=True),
         RigTraits("simulated"),
+        RigTraits("person", asks_by_itself=True, is_person=True),
     )
 }
 ENROLLED = RIGS["enrolled"].key
+PERSON = RIGS["person"].key
 
 
 def rig_traits(key: str | None) -> RigTraits:

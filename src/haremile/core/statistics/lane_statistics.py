@@ -45,6 +45,15 @@ class Interval:
         low, high = self.low - resolution / 2, self.high + resolution / 2
         return Interval(low, high, self.level, (self.low, self.high))
 
+    def with_error(self, centre: float, error: float) -> "Interval":
+        """With an independent error of `centre`, given as a half-width at the same level: the two
+        are added in quadrature on each side."""
+        if not error or not math.isfinite(centre):
+            return self
+        low = centre - math.hypot(centre - self.low, error)
+        high = centre + math.hypot(self.high - centre, error)
+        return Interval(low, high, self.level, (self.low, self.high))
+
     def mapped(self, rise: Callable[[float], float]) -> "Interval":
         """On another scale, given by a function that rises."""
         raw = self.raw and (float(rise(self.raw[0])), float(rise(self.raw[1])))
@@ -166,6 +175,7 @@ def summarise_lane(
     values: Sequence[float] | FloatArray,
     level: float = 0.95,
     resolution: float | None = None,
+    error: float = 0.0,
 ) -> LaneSummary:
     """Summarise one lane.
 
@@ -177,6 +187,9 @@ def summarise_lane(
         Asked level of the median's interval.
     resolution : float, optional
         The instrument's step, in the unit of the readings; intervals are widened by half of it.
+    error : float
+        Half-width, at `level`, of an error that all readings share, such as that of a person's
+        reaction; it widens the intervals of the median.
 
     Returns
     -------
@@ -199,8 +212,10 @@ def summarise_lane(
         n=sample.size,
         timed_out=ranked.size - sample.size,
         median=median,
-        median_interval=interval and interval.widened(resolution),
-        widest_interval=widest_median_interval(ranked).widened(resolution),
+        median_interval=interval and interval.with_error(median, error).widened(resolution),
+        widest_interval=widest_median_interval(ranked)
+        .with_error(median, error)
+        .widened(resolution),
         q1=q1,
         q3=q3,
         p90=p90,

@@ -5,7 +5,7 @@ from contextlib import AbstractContextManager
 from pathlib import Path
 from uuid import UUID
 
-from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.procedures import BY_A_RIG, PROCEDURES
 from haremile.core.records.study import Install
 from haremile.errors import NotMeasuredError, RunFailedError
 from haremile.rigs.guest.boot import BootMaker
@@ -65,7 +65,7 @@ class GuestRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do; other than boots only with the agent inside."""
-        return frozenset(PROCEDURES)
+        return BY_A_RIG
 
     def check(self, install: Install) -> None:
         """Raises BadInputError or MissingHereError where its recipe is not valid here."""

@@ -1,0 +1,147 @@
+"""What persons hand in: marks, figures, drills."""
+
+from datetime import datetime
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, Field
+
+from haremile.api.schemas.base import Number, Out, Text, Whole
+from haremile.core.by_hand.amounts import LONGEST
+from haremile.core.by_hand.marks import DAY_S, MOST_MARKS
+from haremile.usecases.by_hand import MOST_READINGS
+
+MOST_RESULTS = 400
+Note = Annotated[str, Field(max_length=2000)]
+
+
+class MarkKindOut(Out):
+    key: str
+    label: str
+    is_seen: bool
+    metric: str | None
+    ends_wait: str | None
+    says: str
+
+
+class MarkList(BaseModel):
+    """Marks that are offered together, in their order."""
+
+    name: str
+    kinds: list[str]
+
+
+class MarksOut(BaseModel):
+    kinds: list[MarkKindOut]
+    lists: list[MarkList]
+
+
+class MarkIn(BaseModel):
+    """A press: seconds on a clock that only goes forward."""
+
+    kind: Annotated[str, Field(max_length=40)]
+    at_s: Number = Field(ge=0, le=DAY_S)
+
+
+class WrittenIn(BaseModel):
+    """A figure as it was written; `unit` is taken where it names none."""
+
+    metric: Annotated[str, Field(max_length=80)]
+    text: Annotated[str, Field(max_length=LONGEST)]
+    unit: Annotated[str, Field(max_length=10)] | None = None
+
+
+class HandIn(BaseModel):
+    """What a person took of one run. `id` is made where it was taken: sent again, it is kept once.
+    With `run` and `attempt` it answers what the person's sheet asked for."""
+
+    id: UUID
+    run: UUID | None = None
+    attempt: Whole | None = Field(default=None, ge=1)
+    system: Text
+    machine: Text
+    procedure: Text = "boot"
+    at: datetime
+    person: Text
+    method: Literal["hand", "recording", "typed", "quoted"]
+    marks: list[MarkIn] = Field(default=[], max_length=MOST_MARKS)
+    frame_s: Number | None = Field(default=None, gt=0, le=10)
+    written: list[WrittenIn] = Field(default=[], max_length=MOST_READINGS)
+    outcome: Literal["done", "failed", "skipped"] = "done"
+    reason: Annotated[str, Field(max_length=200)] = ""
+    note: Note = ""
+    source: Annotated[str, Field(max_length=400)] = ""
+    conditions: dict[str, Annotated[str, Field(max_length=200)]] = Field(default={}, max_length=20)
+    drill: UUID | None = None
+
+
+class ResultsIn(BaseModel):
+    """Results for their runs; others go into `study`, or make one of that `title`."""
+
+    study: UUID | None = None
+    title: Annotated[str, Field(max_length=200)] = ""
+    results: list[HandIn] = Field(min_length=1, max_length=MOST_RESULTS)
+
+
+class HandedIn(BaseModel):
+    """How many were kept, how many had been before; the study that they are in."""
+
+    study: UUID
+    taken: int
+    known: int
+
+
+class WaitingOut(BaseModel):
+    """What the person's sheet asks for; `place` of `of` runs of its study."""
+
+    run: UUID
+    attempt: int
+    study: UUID
+    title: str
+    lane_no: int
+    entrant_no: int
+    label: str
+    system: str
+    machine: str
+    procedure: str
+    conditions: dict[str, str]
+    block: int
+    blocks: int
+    finished: int
+    of: int
+
+
+class AmountOut(BaseModel):
+    """What a figure is understood as; an error where it is none, or may mean two things."""
+
+    value: float | None = None
+    shown: str | None = None
+    resolution: float | None = None
+    error: str | None = None
+
+
+class AmountsIn(BaseModel):
+    figures: list[WrittenIn] = Field(max_length=2000)
+
+
+class DrillIn(BaseModel):
+    """Seconds from each signal to the press; negative where it came before."""
+
+    id: UUID
+    person: Text
+    answers_s: list[Annotated[Number, Field(ge=-60, le=60)]] = Field(min_length=1, max_length=100)
+
+
+class ReactionOut(Out):
+    delay_s: float
+    scatter_s: float
+    error_s: float
+    signals: int
+    left_out: int
+
+
+class DrillOut(Out):
+    id: UUID
+    person: str
+    at: datetime
+    reaction: ReactionOut
