@@ -31,6 +31,13 @@ export const PAGES = [
     Page: later(() => import('@/features/library/LibraryPage').then((module) => module.LibraryPage)),
   },
   {
+    path: 'timing',
+    label: 'Timing',
+    key: 'H',
+    says: 'Timing by hand, and what waits for a person',
+    Page: later(() => import('@/features/timing/TimingPage').then((module) => module.TimingPage)),
+  },
+  {
     path: 'people',
     label: 'People',
     key: 'P',

@@ -20,7 +20,7 @@ export function ShortcutProvider({ children }: { children: ReactNode }) {
       const found = book.all().find((shortcut) => shortcut.key === event.key)
       if (found) {
         event.preventDefault()
-        found.run()
+        found.run(event)
       }
     }
     const onAsked = () => setShown(book.all())

@@ -1,6 +1,7 @@
 import { createContext, useContext, useEffect, useRef } from 'react'
 
-export type Shortcut = { key: string; says: string; run: () => void; shown?: string }
+/** `run` is handed the press itself: its stamp is older than the moment at which it is heard. */
+export type Shortcut = { key: string; says: string; run: (press: KeyboardEvent) => void; shown?: string }
 
 export type ShortcutRegistry = {
   add: (shortcuts: () => readonly Shortcut[]) => () => void

@@ -25,6 +25,7 @@ const RIGS: Record<string, string> = {
   enrolled: 'works by itself',
   here: 'this computer',
   simulated: 'simulated',
+  person: 'a person measures it',
 }
 const SHOWN = 6
 

@@ -6,6 +6,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useRef } from 'react'
 import { Link } from 'react-router'
 
+import { usePutByHand } from '@/api/byHand'
 import { usePutOn, type Draft } from '@/api/plan'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { installsQuery } from '@/api/queries'
@@ -40,6 +41,7 @@ export function Contenders({ draft, onChange }: Props) {
   const addSystem = useRef<HTMLSelectElement>(null)
   const addMachine = useRef<HTMLSelectElement>(null)
   const make = usePutOn()
+  const person = usePutByHand()
   useShortcuts([
     { key: 'a', says: 'Add a system to the plan', run: () => addSystem.current?.focus() },
     { key: 'm', says: 'Add a machine to the plan', run: () => addMachine.current?.focus() },
@@ -60,6 +62,8 @@ export function Contenders({ draft, onChange }: Props) {
     })
   const made = ({ system, machine }: Cell) =>
     make.mutate({ system: system.id, machine: machine.id }, { onSuccess: (install) => toggle(install.id) })
+  const byHand = ({ system, machine }: Cell) =>
+    person.mutate({ system: system.id, machine: machine.id }, { onSuccess: (install) => toggle(install.id) })
   return (
     <Box as="section" aria-label="Who, on what">
       <h2>Who, on what</h2>
@@ -91,7 +95,13 @@ export function Contenders({ draft, onChange }: Props) {
                   </th>
                   {row.map((cell) => (
                     <td key={cell.machine.id}>
-                      <Choices cell={cell} chosen={draft.installs} onToggle={toggle} onMake={made} />
+                      <Choices
+                        cell={cell}
+                        chosen={draft.installs}
+                        onToggle={toggle}
+                        onMake={made}
+                        onByHand={byHand}
+                      />
                     </td>
                   ))}
                 </tr>
@@ -141,7 +151,9 @@ export function Contenders({ draft, onChange }: Props) {
           <LinkButton onClick={() => toggle(one.id)}>Add it</LinkButton>
         </SoftSmall>
       ))}
-      {make.error && <Alert severity="error">{make.error.message}</Alert>}
+      {(make.error ?? person.error) && (
+        <Alert severity="error">{(make.error ?? person.error)!.message}</Alert>
+      )}
     </Box>
   )
 }
@@ -159,9 +171,10 @@ type ChoicesProps = {
   chosen: readonly string[]
   onToggle: (id: string) => void
   onMake: (cell: Cell) => void
+  onByHand: (cell: Cell) => void
 }
 
-function Choices({ cell, chosen, onToggle, onMake }: ChoicesProps) {
+function Choices({ cell, chosen, onToggle, onMake, onByHand }: ChoicesProps) {
   const name = `${cell.system.name} on ${cell.machine.name}`
   if (cell.canBeMade)
     return (
@@ -177,20 +190,33 @@ function Choices({ cell, chosen, onToggle, onMake }: ChoicesProps) {
         label={<SoftSmall>is made when chosen</SoftSmall>}
       />
     )
-  if (!cell.installs.length) return <SoftSmall>no install yet</SoftSmall>
-  return cell.installs.map((install) => (
+  const operated = cell.installs.filter((install) => install.rig !== null)
+  if (!operated.length)
+    return (
+      <FormControlLabel
+        control={
+          <Checkbox
+            size="small"
+            checked={false}
+            onChange={() => onByHand(cell)}
+            slotProps={{ input: { 'aria-label': `${name}, by hand` } }}
+          />
+        }
+        label={<SoftSmall>by hand</SoftSmall>}
+      />
+    )
+  return operated.map((install) => (
     <FormControlLabel
       key={install.id}
       control={
         <Checkbox
           size="small"
           checked={chosen.includes(install.id)}
-          disabled={install.rig === null}
           onChange={() => onToggle(install.id)}
           slotProps={{ input: { 'aria-label': named(name, install) } }}
         />
       }
-      label={<SoftSmall>{install.rig === null ? 'nothing operates it' : install.name}</SoftSmall>}
+      label={<SoftSmall>{install.rig === 'person' ? `by hand ${install.name}` : install.name}</SoftSmall>}
     />
   ))
 }

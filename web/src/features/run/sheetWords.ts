@@ -16,10 +16,12 @@ export function howItIsRun(install: Pick<Install, 'rig' | 'recipe'>): string {
       return SWITCHING[install.recipe.switching ?? 'none'] ?? ''
     case 'simulated':
       return 'simulated'
+    case 'person':
+      return 'a person measures it'
     case 'here':
       return 'measured on this computer'
     default:
-      return 'a person measures it'
+      return 'its readings are brought in'
   }
 }
 

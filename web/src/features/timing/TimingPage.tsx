@@ -1,0 +1,443 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
+import { styled } from '@mui/material/styles'
+import TextField from '@mui/material/TextField'
+import { useQuery } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+import { Link } from 'react-router'
+
+import { drillQuery, marksQuery, waitingQuery, type HandIn, type Waiting, type Written } from '@/api/byHand'
+import { HEADING } from '@/theme/theme'
+import { count } from '@/format/numbers'
+import { KeyHint } from '@/ui/KeyHint'
+import { Actions, Box, Main, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
+import { Select } from '@/ui/Select'
+import { useShortcuts } from '@/ui/shortcuts'
+import { Loading } from '@/ui/States'
+
+import { Countdown } from './Countdown'
+import { useKept } from './kept'
+import { LaneRow } from './LaneRow'
+import { OwnLane } from './OwnLane'
+import { useOutbox } from './outbox'
+import { again, changed, clockText, isAllOver, nextKind, span, withAsked, answerId, type Lane } from './race'
+import { Reaction } from './Reaction'
+import { SoFar, type Past } from './SoFar'
+import { TypeDialog } from './TypeDialog'
+import { useRace } from './useRace'
+import { useAwake } from './useAwake'
+import { WhyDialog } from './WhyDialog'
+
+const Clock = styled('div')({
+  font: `800 58px/1 ${HEADING}`,
+  letterSpacing: '-.03em',
+  fontVariantNumeric: 'tabular-nums',
+  '@media (max-width:700px)': { fontSize: 40 },
+})
+const Two = styled('div')({
+  display: 'grid',
+  gridTemplateColumns: 'minmax(0,1fr) minmax(280px,430px)',
+  gap: 16,
+  marginTop: 16,
+  alignItems: 'start',
+  '@media (max-width:900px)': { gridTemplateColumns: 'minmax(0,1fr)' },
+})
+const Column = styled('div')({ display: 'grid', gap: 16, minWidth: 0 })
+
+const TIMED = ['boot', 'install']
+const UNKNOWN_HALF_S = 0.1
+const MOST_PAST = 60
+const FAILURES = ['it did not get past its loader', 'black screen', 'it hung', 'no network']
+const SKIPS = ['no time', 'the machine is away']
+const VOIDS = ['pressed too late', 'the wrong key', 'it asked something else']
+
+type Asking = { what: 'fail' | 'void' | 'skip' | 'type'; lane: Lane }
+
+/** Several machines timed at once, by a key or a tap each; and what the sheet asks of a person. */
+export function TimingPage() {
+  const marks = useQuery(marksQuery())
+  const waiting = useQuery(waitingQuery())
+  const [person, setPerson] = useKept('person', '')
+  const [title, setTitle] = useKept('title', '')
+  const [session, setSession] = useKept<string>('session', crypto.randomUUID())
+  const [past, setPast] = useKept<readonly Past[]>('past', [])
+  const [listName, setListName] = useKept('list', 'To the desktop')
+  const drill = useQuery(drillQuery(person))
+  const outbox = useOutbox()
+  const kinds = new Map((marks.data?.kinds ?? []).map((one) => [one.key, one]))
+  const list = marks.data?.lists.find((one) => one.name === listName) ?? marks.data?.lists[0]
+  const { race: kept, now, isRunning, isKept, press, undo, change, renew } = useRace(list?.kinds ?? [])
+  const [asking, setAsking] = useState<Asking | null>(null)
+  useAwake(isRunning)
+  const sent = new Set(outbox.parcels.flatMap((one) => one.results.map((result) => result.id)))
+  const jobs = (waiting.data ?? []).filter((one) => !sent.has(answerId(one.run, one.attempt)))
+  const timedJobs = jobs.filter((one) => TIMED.includes(one.procedure))
+  const chosen = list?.kinds ?? kept.kinds
+  const race = withAsked(kept.begunAt === null ? { ...kept, kinds: chosen } : kept, timedJobs)
+  const waits = new Map([...kinds].map(([key, kind]) => [key, kind.ends_wait]))
+  const isPersonKnown = person.trim() !== ''
+
+  useEffect(() => {
+    document.title = 'Timing · Hare Mile'
+  }, [])
+
+  const mark = (ids: readonly string[], stamp: number) => press(race, ids, stamp)
+  const startAll = (stamp: number) =>
+    mark(
+      race.lanes.filter((lane) => lane.marks.length === 0).map((lane) => lane.id),
+      stamp,
+    )
+  const bodyOf = (lane: Lane, part: Partial<HandIn>): HandIn => ({
+    id: lane.id,
+    run: lane.asked?.run ?? null,
+    attempt: lane.asked?.attempt ?? null,
+    system: lane.system,
+    machine: lane.machine,
+    procedure: lane.asked?.procedure ?? (race.kinds[0] === 'begin' ? 'install' : 'boot'),
+    at: instant(race.begunAt),
+    person: person.trim(),
+    method: 'hand',
+    marks: [],
+    frame_s: null,
+    written: [],
+    outcome: 'done',
+    reason: '',
+    note: race.notes.join('; '),
+    source: '',
+    conditions: {},
+    drill: null,
+    ...part,
+  })
+  const post = (lanes: readonly [Lane, Partial<HandIn>][]) => {
+    const bodies = lanes.map(([lane, part]) => bodyOf(lane, part))
+    for (const body of bodies.filter((one) => one.run))
+      outbox.post({ id: body.id, results: [body], session, title: '' })
+    const own = bodies.filter((one) => !one.run)
+    if (own.length)
+      outbox.post({ id: own[0]!.id, results: own, session, title: title.trim() || 'Timed by hand' })
+  }
+  const handInAll = () => {
+    const done = race.lanes.filter((lane) => lane.voided === null && !lane.isHandedIn)
+    post(
+      done.map((lane) => [
+        lane,
+        {
+          marks: lane.marks.map((one) => ({ kind: one.kind, at_s: one.at / 1000 })),
+          drill: drill.data?.id ?? null,
+        },
+      ]),
+    )
+    setPast(
+      [
+        ...past,
+        ...done.map((lane) => ({
+          name: lane.system,
+          laneNo: lane.laneNo,
+          value: span(lane, waits) ?? 0,
+        })),
+      ].slice(-MOST_PAST),
+    )
+    renew(again(race, () => crypto.randomUUID()))
+  }
+  const say = (asked: Asking, reason: string) => {
+    setAsking(null)
+    if (asked.what === 'void') {
+      change((one) => changed(one, asked.lane.id, { voided: reason }))
+      return
+    }
+    post([[asked.lane, { outcome: asked.what === 'skip' ? 'skipped' : 'failed', reason, method: 'hand' }]])
+    if (race.begunAt !== null)
+      change((one) => changed(one, asked.lane.id, { voided: `it failed: ${reason}`, isHandedIn: true }))
+  }
+  const type = (lane: Lane, written: Written[]) => {
+    setAsking(null)
+    post([[lane, { method: 'typed', written, at: new Date().toISOString() }]])
+  }
+  const isDone = isAllOver(race)
+  const isStarted = race.begunAt !== null
+  const next = [...new Set(race.lanes.map((lane) => nextKind(race, lane)).filter((one) => one !== null))]
+  const canStart = race.lanes.some((lane) => lane.marks.length === 0) && isPersonKnown
+  useShortcuts([
+    ...race.lanes.slice(0, 9).map((lane, place) => ({
+      key: String(place + 1),
+      says: `Mark ${lane.system}`,
+      run: (event: KeyboardEvent) => {
+        if (isPersonKnown && !event.repeat) mark([lane.id], event.timeStamp)
+      },
+    })),
+    {
+      key: ' ',
+      shown: 'Space',
+      says: 'Start all lanes that have not begun',
+      run: (event) => canStart && !event.repeat && startAll(event.timeStamp),
+    },
+    { key: 'Backspace', shown: '⌫', says: 'Take the last press back', run: () => undo() },
+    { key: 'Enter', says: 'Hand in, and on to the next', run: () => isDone && handInAll() },
+  ])
+  const whole = Math.max(30_000, now * 1.05, ...race.lanes.map((lane) => (lane.marks.at(-1)?.at ?? 0) * 1.05))
+  const study = outbox.studyOf(session)
+  const others = jobs.filter((one) => !TIMED.includes(one.procedure))
+  const half = drill.data ? 1.96 * drill.data.reaction.scatter_s : UNKNOWN_HALF_S
+  return (
+    <Main>
+      <TitleBar>
+        <div>
+          <h1>Timing</h1>
+          <Soft as="div">
+            Press a lane’s digit at each mark. <KeyHint name="Space" /> starts all, <KeyHint name="⌫" /> takes
+            the last press back.
+          </Soft>
+        </div>
+        <div>
+          <SoftSmall as="div">{isStarted ? 'since the start' : 'not begun'}</SoftSmall>
+          <Clock role="timer">{clockText(isStarted ? now : 0)}</Clock>
+        </div>
+      </TitleBar>
+      <Actions sx={{ mt: 1.5, alignItems: 'center' }}>
+        <TextField
+          size="small"
+          label="Who times"
+          value={person}
+          onChange={(event) => setPerson(event.target.value)}
+          slotProps={{ htmlInput: { maxLength: 60 } }}
+        />
+        <label>
+          <SoftSmall>Marks </SoftSmall>
+          <Select
+            value={list?.name ?? ''}
+            disabled={isStarted}
+            onChange={(event) => setListName(event.target.value)}
+          >
+            {marks.data?.lists.map((one) => (
+              <option key={one.name} value={one.name}>
+                {one.name}
+              </option>
+            ))}
+          </Select>
+        </label>
+        {list && <SoftSmall>{list.kinds.map((one) => kinds.get(one)?.label).join(' → ')}</SoftSmall>}
+      </Actions>
+      {marks.isPending && <Loading what="the marks" />}
+      {marks.error && !marks.data && <Alert severity="error">{marks.error.message}</Alert>}
+      {!isPersonKnown && <Soft as="p">Say who times first: it is kept with every reading.</Soft>}
+      {race.lanes.length > 0 && (
+        <Sheet sx={{ mt: 1.75 }} aria-label="Lanes" as="section">
+          {race.lanes.map((lane, place) => (
+            <LaneRow
+              key={lane.id}
+              race={race}
+              lane={lane}
+              digit={place + 1}
+              kinds={kinds}
+              now={now}
+              whole={whole}
+              onPress={(stamp) => isPersonKnown && mark([lane.id], stamp)}
+              onVoid={() => setAsking({ what: 'void', lane })}
+              onFail={() => setAsking({ what: 'fail', lane })}
+              onRemove={
+                lane.asked
+                  ? null
+                  : () =>
+                      change((one) => ({ ...one, lanes: one.lanes.filter((other) => other.id !== lane.id) }))
+              }
+            />
+          ))}
+        </Sheet>
+      )}
+      <Actions sx={{ mt: 1.25, alignItems: 'center' }}>
+        {canStart && (
+          <Button
+            variant="contained"
+            sx={{ minHeight: 48 }}
+            onPointerDown={(event) => startAll(event.timeStamp)}
+            onKeyDown={(event) => event.key === 'Enter' && startAll(event.timeStamp)}
+          >
+            Start all
+            <KeyHint name="Space" />
+          </Button>
+        )}
+        {isStarted && (
+          <Button variant="outlined" color="inherit" sx={{ minHeight: 48 }} onClick={undo}>
+            Take back
+            <KeyHint name="⌫" />
+          </Button>
+        )}
+        {isDone && (
+          <Button variant="contained" sx={{ minHeight: 48 }} onClick={handInAll}>
+            Hand in, and on
+            <KeyHint name="Enter" />
+          </Button>
+        )}
+        {isStarted && !isDone && next.length === 1 && (
+          <SoftSmall>{kinds.get(next[0]!)?.says && `Press ${kinds.get(next[0]!)!.says}.`}</SoftSmall>
+        )}
+      </Actions>
+      {race.notes.map((note) => (
+        <Alert key={note} severity="info" sx={{ mt: 1 }}>
+          {note}
+        </Alert>
+      ))}
+      <Handed outbox={outbox} study={study} isKept={isKept} />
+      <Two>
+        <Column>
+          {others.map((one) => (
+            <OnSheet
+              key={one.run}
+              waiting={one}
+              isOpen={isPersonKnown}
+              onAsk={(what) => setAsking({ what, lane: laneOf(one) })}
+            />
+          ))}
+          <SoFar past={past} halfWidth={half} />
+        </Column>
+        <Column>
+          {!isStarted && (
+            <OwnLane
+              title={title}
+              onTitle={setTitle}
+              isTitled={study === null}
+              onAdd={(system, machine) =>
+                change((one) => ({
+                  ...one,
+                  lanes: [
+                    ...one.lanes,
+                    {
+                      id: crypto.randomUUID(),
+                      system,
+                      machine,
+                      laneNo: one.lanes.length + timedJobs.length + 1,
+                      asked: null,
+                      marks: [],
+                      voided: null,
+                      isHandedIn: false,
+                    },
+                  ],
+                }))
+              }
+              onFresh={
+                past.length || study
+                  ? () => {
+                      setSession(crypto.randomUUID())
+                      setPast([])
+                      change((one) => ({ ...one, lanes: [] }))
+                    }
+                  : null
+              }
+            />
+          )}
+          {!isStarted && <Countdown isReady={canStart} onStart={startAll} />}
+          <Reaction person={person.trim()} />
+          {!window.isSecureContext && (
+            <Soft as="p">
+              Over plain HTTP this page cannot be loaded anew without the network, and cannot keep the screen
+              awake: leave it open, and set the screen to stay on. With a certificate it can do both.
+            </Soft>
+          )}
+        </Column>
+      </Two>
+      {asking && asking.what !== 'type' && (
+        <WhyDialog
+          title={`${asking.lane.system}: ${{ fail: 'it failed', void: 'this does not count', skip: 'leave it out' }[asking.what]}`}
+          action={{ fail: 'It failed', void: 'Void', skip: 'Leave it out' }[asking.what]}
+          offered={{ fail: FAILURES, void: VOIDS, skip: SKIPS }[asking.what]}
+          onClose={() => setAsking(null)}
+          onSay={(reason) => say(asking, reason)}
+        />
+      )}
+      {asking?.what === 'type' && (
+        <TypeDialog
+          title={`${asking.lane.system} on ${asking.lane.machine}`}
+          procedure={asking.lane.asked?.procedure ?? 'boot'}
+          onClose={() => setAsking(null)}
+          onSay={(written) => type(asking.lane, written)}
+        />
+      )}
+    </Main>
+  )
+}
+
+const instant = (ms: number | null) => new Date(ms ?? Date.now()).toISOString()
+
+const laneOf = (one: Waiting): Lane =>
+  withAsked({ kinds: [], lanes: [], begunAt: null, notes: [] }, [one]).lanes[0]!
+
+/** Something else that the sheet asks for: read off and typed in. */
+function OnSheet({
+  waiting,
+  isOpen,
+  onAsk,
+}: {
+  waiting: Waiting
+  isOpen: boolean
+  onAsk: (what: 'type' | 'fail' | 'skip') => void
+}) {
+  return (
+    <Box as="section" aria-label={`${waiting.system}: ${waiting.procedure}`}>
+      <h2>
+        {waiting.system}: {waiting.procedure} {waiting.conditions.app ?? ''}
+      </h2>
+      <Soft as="p" sx={{ my: 0.75 }}>
+        On {waiting.machine}, repeat {waiting.block} of {waiting.blocks} in{' '}
+        <Link to={`/studies/${waiting.study}/run`}>{waiting.title}</Link>; {waiting.finished} of{' '}
+        {count(waiting.of, 'run')} done.
+      </Soft>
+      <Actions>
+        <Button variant="contained" sx={{ minHeight: 48 }} disabled={!isOpen} onClick={() => onAsk('type')}>
+          Type what you read
+        </Button>
+        <Button variant="outlined" color="inherit" sx={{ minHeight: 48 }} onClick={() => onAsk('fail')}>
+          It failed
+        </Button>
+        <Button color="inherit" sx={{ minHeight: 48 }} onClick={() => onAsk('skip')}>
+          Leave it out
+        </Button>
+      </Actions>
+    </Box>
+  )
+}
+
+type Out = ReturnType<typeof useOutbox>
+
+function Handed({ outbox, study, isKept }: { outbox: Out; study: string | null; isKept: boolean }) {
+  const waiting = outbox.parcels.filter((one) => one.refused === null)
+  const refused = outbox.parcels.filter((one) => one.refused !== null)
+  return (
+    <>
+      {!isKept && (
+        <Alert severity="warning" sx={{ mt: 1 }}>
+          This browser keeps nothing: leave the page open until all is handed in.
+        </Alert>
+      )}
+      {waiting.length > 0 && (
+        <Alert severity="warning" sx={{ mt: 1 }} role="status">
+          {count(waiting.length, 'result')} kept here until the server takes them: nothing is lost.{' '}
+          {outbox.trouble}
+        </Alert>
+      )}
+      {refused.map((one) => (
+        <Alert
+          key={one.id}
+          severity="error"
+          sx={{ mt: 1 }}
+          action={
+            <>
+              <Button color="inherit" onClick={() => outbox.retry(one.id)}>
+                Try again
+              </Button>
+              <Button color="inherit" onClick={() => outbox.drop(one.id)}>
+                Drop it
+              </Button>
+            </>
+          }
+        >
+          {one.results.map((result) => result.system).join(', ')}: {one.refused}
+        </Alert>
+      ))}
+      {study && (
+        <Soft as="p" role="status">
+          Handed in. <Link to={`/studies/${study}/findings`}>See the findings</Link>
+        </Soft>
+      )}
+    </>
+  )
+}
