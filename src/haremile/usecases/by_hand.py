@@ -237,5 +237,7 @@ def _marks_text(result: HandResult, drill: Reaction | None) -> str:
 def amount_shown(one: Written) -> tuple[float, str, float | None]:
     """What a written figure is understood as: its value in the canonical unit, how it is shown, and
     its step. Raises BadInputError."""
-    reading = _written(one, "typed")
-    return reading.value, value_text(reading.value, reading.unit), reading.resolution
+    known = metric(one.metric)
+    amount = read_amount(one.text, known.unit, one.unit)
+    step = None if known.is_exact else amount.resolution
+    return amount.value, value_text(amount.value, amount.unit), step

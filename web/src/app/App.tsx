@@ -8,7 +8,16 @@ import { dark, light, variables } from '@/theme/tokens'
 import { ShortcutProvider } from '@/ui/ShortcutProvider'
 
 import { NotHere } from './NotHere'
-import { FindingsPage, PAGES, PlanPage, RunPage, StudyFrame, ThingPage } from './pages'
+import {
+  FindingsPage,
+  PAGES,
+  PlanPage,
+  RunPage,
+  StudyFrame,
+  StudyTyping,
+  ThingPage,
+  TypingPage,
+} from './pages'
 import { queries } from './queryClient'
 import { Shell } from './Shell'
 
@@ -25,7 +34,9 @@ export const App = () => (
                 <Route key={path} path={path} element={<Page />} />
               ))}
               <Route path="library/:noun/:key" element={<ThingPage />} />
+              <Route path="typing" element={<TypingPage />} />
               <Route path="studies/:studyId" element={<StudyFrame />}>
+                <Route path="typing" element={<StudyTyping />} />
                 <Route path="plan" element={<PlanPage />} />
                 <Route path="run" element={<RunPage />} />
                 <Route path="findings" element={<FindingsPage />} />

@@ -60,6 +60,14 @@ export const PAGES = [
   },
 ]
 
+/** Figures typed in, from nothing and into a study. */
+export const TypingPage = later(() =>
+  import('@/features/typing/TypingPage').then((module) => module.TypingPage),
+)
+export const StudyTyping = later(() =>
+  import('@/features/typing/TypingPage').then((module) => module.StudyTyping),
+)
+
 /** One system or machine. */
 export const ThingPage = later(() =>
   import('@/features/library/ThingPage').then((module) => module.ThingPage),

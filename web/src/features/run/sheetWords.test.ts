@@ -9,7 +9,8 @@ describe('howItIsRun', () => {
     expect(howItIsRun({ rig: 'enrolled', recipe: { switching: 'next-entry' } })).toBe('boots itself next')
     expect(howItIsRun({ rig: 'enrolled', recipe: {} })).toBe('restarts by itself')
     expect(howItIsRun({ rig: 'guest', recipe: {} })).toBe('a fresh virtual machine')
-    expect(howItIsRun({ rig: null, recipe: {} })).toBe('a person measures it')
+    expect(howItIsRun({ rig: null, recipe: {} })).toBe('its readings are brought in')
+    expect(howItIsRun({ rig: 'person', recipe: {} })).toBe('a person measures it')
   })
 })
 

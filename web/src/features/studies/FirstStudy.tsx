@@ -1,5 +1,6 @@
 import Button from '@mui/material/Button'
 import { styled } from '@mui/material/styles'
+import { Link } from 'react-router'
 
 import { Actions } from '@/ui/kit'
 import { Empty } from '@/ui/States'
@@ -23,6 +24,12 @@ export const FirstStudy = ({ onGuests, onImport, onPlan, isStarting }: Props) =>
         </Button>
         <Button variant="outlined" color="inherit" onClick={onImport}>
           Import readings that you have
+        </Button>
+        <Button variant="outlined" color="inherit" component={Link} to="/typing">
+          Type or paste figures
+        </Button>
+        <Button variant="outlined" color="inherit" component={Link} to="/timing">
+          Time by hand
         </Button>
         <Button variant="outlined" color="inherit" onClick={onPlan}>
           Plan a study of your own

@@ -6,7 +6,7 @@ import DialogContent from '@mui/material/DialogContent'
 import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
-import { useState, type FormEvent } from 'react'
+import { useEffect, useState, type FormEvent } from 'react'
 
 import { choicesQuery, useColumnMap } from '@/api/columns'
 import { intakeName, useIntakeStage } from '@/api/intake'
@@ -18,13 +18,19 @@ import { handOut } from '@/ui/keep'
 import { LinkButton, Soft, Working } from '@/ui/kit'
 import { Progress } from '@/ui/Progress'
 
-type Props = { onClose: () => void; onDone: (id: string, notes: readonly string[]) => void }
+type Props = {
+  initial?: readonly File[]
+  onClose: () => void
+  onDone: (id: string, notes: readonly string[]) => void
+}
+
+const named = (file: File) => file.name.replace(/\.(csv|json|txt)$/i, '')
 
 /** Files become a study; what is faulty is refused whole and told line by line. */
-export function ImportDialog({ onClose, onDone }: Props) {
+export function ImportDialog({ initial = [], onClose, onDone }: Props) {
   const take = useImportStudy()
-  const [title, setTitle] = useState('')
-  const [files, setFiles] = useState<readonly File[]>([])
+  const [title, setTitle] = useState(initial[0] ? named(initial[0]) : '')
+  const [files, setFiles] = useState<readonly File[]>(initial)
   const [name, setName] = useState<string | null>(null)
   const stage = useIntakeStage(name)
   const columns = useColumnMap()
@@ -46,8 +52,12 @@ export function ImportDialog({ onClose, onDone }: Props) {
   const choose = (chosen: readonly File[]) => {
     setFiles(chosen)
     if (chosen.length) columns.look(chosen, () => undefined)
-    if (chosen[0] && !title) setTitle(chosen[0].name.replace(/\.(csv|json|txt)$/i, ''))
+    if (chosen[0] && !title) setTitle(named(chosen[0]))
   }
+  useEffect(() => {
+    if (initial.length) columns.look(initial, () => undefined)
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what was dropped is chosen once
+  }, [])
   return (
     <Dialog
       open

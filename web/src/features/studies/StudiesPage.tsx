@@ -11,6 +11,8 @@ import { Actions, LinkButton, Main, Soft, TitleBar } from '@/ui/kit'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
+import { DropHint, useFileDrop } from '@/ui/useFileDrop'
+import { isReadingsFile, usePastedText } from '@/ui/usePastedText'
 
 import { ALL, chosen } from './chosen'
 import { FirstStudy } from './FirstStudy'
@@ -28,13 +30,24 @@ export function StudiesPage() {
   const firstMile = useStartFirstMile()
   const navigate = useNavigate()
   const [dialog, setDialog] = useState<'import' | null>(null)
+  const [dropped, setDropped] = useState<readonly File[]>([])
+  const open = (files: readonly File[]) => {
+    setDropped(files)
+    setDialog('import')
+  }
+  const isOver = useFileDrop(open)
+  usePastedText((text) => {
+    if (isReadingsFile(text)) open([new File([text], 'pasted.csv', { type: 'text/csv' })])
+    else void navigate('/typing', { state: { pasted: text } })
+  })
   const startGuests = () =>
     firstMile.mutate(8, { onSuccess: (study) => void navigate(`/studies/${study.id}/run`) })
   const draft = useCreateDraft()
   const plan = () => draft.mutate('', { onSuccess: (study) => void navigate(`/studies/${study.id}/plan`) })
   useShortcuts([
     { key: 'n', says: 'Plan a study', run: plan },
-    { key: 't', says: 'Import a readings file', run: () => setDialog('import') },
+    { key: 't', says: 'Import a readings file', run: () => open([]) },
+    { key: 'y', says: 'Type or paste figures', run: () => void navigate('/typing') },
     { key: '/', says: 'Find a study', run: () => search.current?.focus() },
     { key: 'g', says: 'Boot the two real guests, 8 times each', run: startGuests },
   ])
@@ -57,9 +70,13 @@ export function StudiesPage() {
           <Soft as="div">one question each, its contenders and what was found</Soft>
         </div>
         <Actions>
-          <Button variant="outlined" color="inherit" onClick={() => setDialog('import')}>
+          <Button variant="outlined" color="inherit" onClick={() => open([])}>
             Import readings
             <KeyHint name="T" />
+          </Button>
+          <Button variant="outlined" color="inherit" onClick={() => void navigate('/typing')}>
+            Type figures
+            <KeyHint name="Y" />
           </Button>
           <Button variant="outlined" color="inherit" onClick={plan}>
             Plan a study
@@ -89,13 +106,21 @@ export function StudiesPage() {
       {studies.data?.length === 0 && (
         <FirstStudy
           onGuests={startGuests}
-          onImport={() => setDialog('import')}
+          onImport={() => open([])}
           onPlan={plan}
           isStarting={firstMile.isPending}
         />
       )}
       <PutAway />
-      {dialog === 'import' && <ImportDialog onClose={() => setDialog(null)} onDone={made} />}
+      {isOver && <DropHint />}
+      {dialog === 'import' && (
+        <ImportDialog
+          key={dropped.map((file) => file.name).join()}
+          initial={dropped}
+          onClose={() => setDialog(null)}
+          onDone={made}
+        />
+      )}
       {notes.length > 0 && (
         <NotesDialog notes={notes} onClose={() => void navigate(`/studies/${fresh}/findings`)} />
       )}

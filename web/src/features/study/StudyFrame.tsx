@@ -22,7 +22,7 @@ import { useWidth } from '@/ui/useWidth'
 import { PutAwayLine } from './PutAwayLine'
 import { StudyActions } from './StudyActions'
 import { StudyMore } from './StudyMore'
-import { DropHint, useFileDrop } from './useFileDrop'
+import { DropHint, useFileDrop } from '@/ui/useFileDrop'
 
 const IntakeDialog = later(() => import('./IntakeDialog').then((module) => module.IntakeDialog), 'dialog')
 

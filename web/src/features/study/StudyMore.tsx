@@ -28,6 +28,15 @@ export function StudyMore({ study }: { study: Study }) {
   const navigate = useNavigate()
   useShortcuts([
     ...(study.draft ? [] : [{ key: 'F2', says: 'Rename the study', run: () => setOpen('rename') }]),
+    ...(study.draft
+      ? []
+      : [
+          {
+            key: 'y',
+            says: 'Type readings in',
+            run: () => void navigate(`/studies/${study.id}/typing`),
+          },
+        ]),
     { key: 'h', says: 'History: what was done to this study', run: () => setOpen('history') },
   ])
   const choose = (next: Open) => {
@@ -60,6 +69,16 @@ export function StudyMore({ study }: { study: Study }) {
         {!study.draft && (
           <MenuItem onClick={() => choose('rename')}>
             Rename <KeyHint name="F2" />
+          </MenuItem>
+        )}
+        {!study.draft && (
+          <MenuItem
+            onClick={() => {
+              setAnchor(null)
+              void navigate(`/studies/${study.id}/typing`)
+            }}
+          >
+            Type readings in <KeyHint name="Y" />
           </MenuItem>
         )}
         <MenuItem onClick={() => choose('history')}>

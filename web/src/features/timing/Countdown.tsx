@@ -5,7 +5,7 @@ import { useEffect, useState } from 'react'
 
 import { Actions, Box, Soft } from '@/ui/kit'
 
-import { useKept } from './kept'
+import { useKept } from '@/ui/kept'
 
 const AHEAD_S = 45
 const two = (value: number) => String(value).padStart(2, '0')

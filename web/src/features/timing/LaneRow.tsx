@@ -74,6 +74,7 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
   const begun = lane.marks[0]?.at
   const time = over && lane.voided === null ? span(lane, waits) : null
   const place = (at: number) => 8 + ((at - (begun ?? 0)) / whole) * (WIDE - 16)
+  const low = staggered(lane.marks.slice(1).map((mark) => place(mark.at)))
   const end = over ? (lane.marks.at(-1)?.at ?? 0) : now
   const state =
     lane.voided !== null
@@ -130,7 +131,7 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
           </Actions>
         )}
       </Names>
-      <Track viewBox={`0 0 ${WIDE} 84`} role="img" aria-label={trackSaid(lane, label)}>
+      <Track viewBox={`0 -10 ${WIDE} 110`} role="img" aria-label={trackSaid(lane, label)}>
         <line
           x1={8}
           x2={WIDE - 8}
@@ -153,12 +154,12 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
             strokeDasharray={lane.voided === null ? undefined : '3 12'}
           />
         )}
-        {lane.marks.slice(1).map((mark) => (
-          <g key={mark.kind}>
+        {lane.marks.slice(1).map((mark, i) => (
+          <g key={`${mark.kind} ${mark.press}`}>
             <rect x={place(mark.at) - 3} y={25} width={6} height={34} rx={2} fill="var(--hm-ink)" />
             <text
               x={place(mark.at)}
-              y={18}
+              y={low[i] ? 2 : 18}
               textAnchor="middle"
               fontSize={15}
               fontWeight={650}
@@ -166,7 +167,13 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
             >
               {((mark.at - (begun ?? 0)) / 1000).toFixed(1)}
             </text>
-            <text x={place(mark.at)} y={78} textAnchor="middle" fontSize={14} fill="var(--hm-soft)">
+            <text
+              x={place(mark.at)}
+              y={low[i] ? 94 : 78}
+              textAnchor="middle"
+              fontSize={14}
+              fill="var(--hm-soft)"
+            >
               {label(mark.kind)}
             </text>
           </g>
@@ -182,6 +189,15 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
       </Big>
     </Row>
   )
+}
+
+const NEAR = 84
+
+/** Which of some places, in order, stand so near to the one before that their words go a line further. */
+export function staggered(places: readonly number[]): boolean[] {
+  const found: boolean[] = []
+  for (const [i, at] of places.entries()) found.push(i > 0 && at - places[i - 1]! < NEAR && !found[i - 1])
+  return found
 }
 
 const trackSaid = (lane: Lane, label: (kind: string) => string) =>

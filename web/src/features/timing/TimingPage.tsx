@@ -16,7 +16,7 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { Loading } from '@/ui/States'
 
 import { Countdown } from './Countdown'
-import { useKept } from './kept'
+import { useKept } from '@/ui/kept'
 import { LaneRow } from './LaneRow'
 import { OwnLane } from './OwnLane'
 import { useOutbox } from './outbox'
@@ -197,6 +197,7 @@ export function TimingPage() {
         <TextField
           size="small"
           label="Who times"
+          sx={{ width: 220 }}
           value={person}
           onChange={(event) => setPerson(event.target.value)}
           slotProps={{ htmlInput: { maxLength: 60 } }}

@@ -3,7 +3,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { handIn, type HandIn } from '@/api/byHand'
 import { ProblemError } from '@/api/client'
 
-import { keep, readKept } from './kept'
+import { keep, readKept } from '@/ui/kept'
 
 export type Parcel = {
   id: string

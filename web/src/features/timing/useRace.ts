@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 
 import { carried, elapsed, startClock, type ClockState } from './clock'
-import { useKept } from './kept'
+import { useKept } from '@/ui/kept'
 import { emptyRace, noted, pressed, takenBack, type Race } from './race'
 
 const TICK_MS = 100
