@@ -36,11 +36,13 @@ OPTION_BYTES = {
     "mega": 1e6,
     "giga": 1e9,
 }
-LEAST_MACHINE = 32 * MIB
-"""With less memory nothing runs that has these tools: then the command was not read right."""
+LEAST_MACHINE, MOST_MACHINE = 32 * MIB, 8 * 2.0**40
+"""With less memory nothing runs that has these tools, and more there is not: beyond that the
+command was not read right."""
 
-SURE_KIB, SURE_MIB = 2**21, 30_000
-"""A bare total from the one on counts KiB; below the other, MiB: between them it may be either."""
+SURE_KIB, SURE_MIB, SURE_BYTES = 2**21, 30_000, 2**31
+"""A bare total from the first to the last counts KiB; below the second, MiB: elsewhere it may be
+either."""
 
 
 def read_free(lines: Sequence[Line], at: int, found: Recognised) -> int:
@@ -53,7 +55,7 @@ def read_free(lines: Sequence[Line], at: int, found: Recognised) -> int:
     if row is None or any(any(c.isdigit() for c in word) for word in words):
         return 0
     cells = row[2].split()
-    if len(cells) != len(words) or len(cells) < 6:
+    if len(cells) != len(words) or len(cells) < 6 or None in [size(cell) for cell in cells]:
         return 0
     end = at + 2
     is_old = end < len(lines) and lines[end].text.lstrip().startswith("-/+")
@@ -104,37 +106,39 @@ def used_of(found: tuple[float, float]) -> tuple[float, str, float]:
 def _free_unit(head: Line, cells: Sequence[str]) -> float | None:
     """Bytes in one of the row's figures; None where that may be two things."""
     if any(cell[-1].isalpha() for cell in cells):
-        return 1.0
+        is_open = any(cell[-1] in "KMGT" for cell in cells) and "--si" not in head.command
+        return None if is_open else 1.0
     option = UNIT_OPTION.search(head.command)
     total = float(cells[0].replace(",", "."))
     if head.command:
         unit = OPTION_BYTES[option[1] or option[2]] if option else KIB
-        return unit if total * unit >= LEAST_MACHINE else None
-    if total >= 2**31:
+        return unit if LEAST_MACHINE <= total * unit <= MOST_MACHINE else None
+    if total * KIB > MOST_MACHINE:
         return 1.0
-    if total >= SURE_KIB:
+    if SURE_KIB <= total < SURE_BYTES:
         return KIB
     return MIB if 64 <= total < SURE_MIB else None
 
 
 def _ask_unit(found: Recognised, place: Line, cells: Sequence[str]) -> None:
+    """Ask in which unit a row of ``free`` is."""
+    is_lettered = any(cell[-1] in "KMGT" for cell in cells)
+    if is_lettered:
+        ways = (("powers of 1024", 1.0, False), ("powers of 1000", 1.0, True))
+        says = f"{cells[0]}: powers of 1024, or (with --si) of 1000?"
+    else:
+        ways = (("KiB", KIB, False), ("MiB", MIB, False))
+        says = f"a total of {cells[0]}: in which unit? (free counts KiB, with -m MiB)"
     choices = []
-    for unit, name in ((KIB, "KiB"), (MIB, "MiB")):
-        total, available = float(cells[0]) * unit, float(cells[-1]) * unit
-        says = f"{USED}, figures in {name}"
+    for name, unit, is_si in ways:
+        total, available = size(cells[0], unit, is_si), size(cells[-1], unit, is_si)
+        if total is None or available is None:
+            continue
+        value, step = max(total[0] - available[0], 0.0), total[1] + available[1]
+        meant = f"{USED}, figures in {name}"
         choices.append(
-            Piece(
-                place.start,
-                place.end,
-                "free",
-                "memory.used",
-                total - available,
-                "B",
-                2 * unit,
-                says,
-            )
+            Piece(place.start, place.end, "free", "memory.used", value, "B", step, meant)
         )
-    says = f"a total of {cells[0]}: in which unit? (free counts KiB, with -m MiB)"
     found.questions.append(Question(place.start, place.end, says, choices))
 
 
@@ -224,6 +228,10 @@ def read_vmstat(lines: Sequence[Line], at: int, found: Recognised) -> int:
     if end == head + 1:
         return 0
     line = lines[end - 1]
+    if any(len(one.text.split()) != len(lines[head].text.split()) for one in lines[head:end]):
+        says = "its columns do not fit its heading: nothing is taken from it"
+        found.questions.append(Question(line.start, line.end, says))
+        return end - at
     option = re.search(r"-S\s*([kKmM])|--unit\s+([kKmM])", lines[at].command)
     letter = (option[1] or option[2]) if option else "K"
     unit = {"k": 1e3, "K": KIB, "m": 1e6, "M": MIB}[letter]
