@@ -6,6 +6,7 @@ import pytest
 
 from haremile.core.records.study import RunState
 from haremile.usecases.plan import checked_plan
+from helpers import DATA
 
 AT = "2026-03-04T10:00:00+00:00"
 RACE = [{"kind": "power", "at_s": 1.0}, {"kind": "desktop", "at_s": 21.2}]
@@ -192,3 +193,21 @@ def test_marks_and_lists_are_offered(client):
     found = client.get("/api/by-hand/marks").json()
     kinds = {one["key"] for one in found["kinds"]}
     assert all(set(one["kinds"]) <= kinds for one in found["lists"])
+
+
+def test_a_pasted_output_is_told_piece_by_piece_and_kept_once_agreed_to(client, bench):
+    text = (DATA / "pasted" / "session.txt").read_text()
+    found = client.post("/api/by-hand/paste", json={"text": text}).json()
+    memory = next(one for one in found["pieces"] if one["metric"] == "memory.used")
+    assert found["text"][memory["start"] : memory["end"]].startswith("Mem:")
+    assert (memory["label"], memory["definition"]) == ("Idle memory", "total less available")
+    assert {one["key"] for one in found["stated"]} == {"kernel", "since_boot"}
+    figure = {key: memory[key] for key in ("metric", "value", "resolution", "definition")}
+    stated = {one["key"]: one["value"] for one in found["stated"]}
+    told = result(
+        marks=[], method="typed", procedure="idle", figures=[figure], pasted=text, conditions=stated
+    )
+    kept = hand_in(client, told, title="Pasted").json()
+    (reading,) = bench.readings.readings(kept["study"], "memory.used")
+    assert (reading.value, reading.conditions["kernel"]) == (memory["value"], "6.9.3-varrow1")
+    assert client.post("/api/by-hand/paste", json={"text": ""}).status_code == 422

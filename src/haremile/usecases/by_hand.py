@@ -43,6 +43,17 @@ class Written:
 
 
 @dataclass(frozen=True)
+class Figure:
+    """A figure that was recognised in a pasted text and agreed to: in its canonical unit, with what
+    it counts."""
+
+    metric: str
+    value: float
+    resolution: float | None
+    definition: str
+
+
+@dataclass(frozen=True)
 class HandResult:
     """What a person hands in of one run.
 
@@ -57,6 +68,9 @@ class HandResult:
     frame_s : float or None
         Between two frames of a recording.
     written : sequence of Written
+    figures : sequence of Figure
+    pasted : str
+        The text that they were recognised in.
     outcome : str
         done, failed, or skipped; the latter two with a reason.
     source : str
@@ -75,6 +89,8 @@ class HandResult:
     marks: Sequence[Mark] = ()
     frame_s: float | None = None
     written: Sequence[Written] = ()
+    figures: Sequence[Figure] = ()
+    pasted: str = ""
     outcome: str = "done"
     reason: str = ""
     note: str = ""
@@ -109,6 +125,10 @@ def hand_capture(
     for name, text in (("note", result.note), ("source", result.source)):
         if text:
             evidence.append(Evidence(name, text))
+    if result.pasted:
+        evidence.append(Evidence("pasted", result.pasted))
+    for figure in result.figures:
+        evidence.append(Evidence("definition", f"{figure.metric}: {figure.definition}"))
     for written in result.written:
         evidence.append(Evidence("as-written", f"{written.metric}: {written.text}"))
     procedure = result.procedure if job is None else job.procedure
@@ -175,10 +195,11 @@ def _check(result: HandResult) -> None:
         raise BadInputError(f"say why it {'failed' if result.outcome == 'failed' else 'was left'}")
     if result.method == "quoted" and not result.source.strip():
         raise BadInputError("say where this figure stands, and of when it is")
-    if result.outcome == "done" and not (result.marks or result.written):
+    if result.outcome == "done" and not (result.marks or result.written or result.figures):
         raise BadInputError("neither marks nor figures: nothing was handed in")
-    if len(result.written) > MOST_READINGS:
-        raise BadInputError(f"{len(result.written)} figures of one run; at most {MOST_READINGS}")
+    given = len(result.written) + len(result.figures)
+    if given > MOST_READINGS:
+        raise BadInputError(f"{given} figures of one run; at most {MOST_READINGS}")
 
 
 def _reason(result: HandResult) -> str | None:
@@ -192,6 +213,12 @@ def _readings(
 ) -> tuple[list[CaptureReading], dict[str, str]]:
     """Readings with the conditions that they give."""
     found = [_written(one, result.method) for one in result.written]
+    found += [
+        CaptureReading(
+            one.metric, one.value, metric(one.metric).unit, result.method, one.resolution
+        )
+        for one in result.figures
+    ]
     if not result.marks:
         return found, {}
     is_recording = result.method == "recording"

@@ -56,3 +56,36 @@ export const amountsQuery = (figures: Written[]) =>
 
 export const usePutByHand = () =>
   useChange((body: Schemas['PlaceIn']) => answerOf(client.POST('/api/by-hand/installs', { body })))
+
+export type Pasted = Schemas['PastedOut']
+export type Piece = Schemas['PieceOut']
+
+/** What a terminal's output holds; nothing is kept. */
+export const pastedQuery = (text: string) =>
+  queryOptions({
+    queryKey: ['by-hand', 'paste', text],
+    queryFn: () => answerOf(client.POST('/api/by-hand/paste', { body: { text } })),
+    enabled: text !== '',
+    staleTime: Infinity,
+  })
+
+type Needed = 'id' | 'system' | 'machine' | 'at' | 'person' | 'method'
+
+/** A result with nothing in it but what is given. */
+export const resultOf = (given: Pick<HandIn, Needed> & Partial<HandIn>): HandIn => ({
+  run: null,
+  attempt: null,
+  procedure: 'boot',
+  marks: [],
+  frame_s: null,
+  written: [],
+  figures: [],
+  pasted: '',
+  outcome: 'done',
+  reason: '',
+  note: '',
+  source: '',
+  conditions: {},
+  drill: null,
+  ...given,
+})

@@ -11,9 +11,11 @@ import { NotHere } from './NotHere'
 import {
   FindingsPage,
   PAGES,
+  PastedPage,
   PlanPage,
   RunPage,
   StudyFrame,
+  StudyPasted,
   StudyTyping,
   ThingPage,
   TypingPage,
@@ -35,8 +37,10 @@ export const App = () => (
               ))}
               <Route path="library/:noun/:key" element={<ThingPage />} />
               <Route path="typing" element={<TypingPage />} />
+              <Route path="pasted" element={<PastedPage />} />
               <Route path="studies/:studyId" element={<StudyFrame />}>
                 <Route path="typing" element={<StudyTyping />} />
+                <Route path="pasted" element={<StudyPasted />} />
                 <Route path="plan" element={<PlanPage />} />
                 <Route path="run" element={<RunPage />} />
                 <Route path="findings" element={<FindingsPage />} />

@@ -68,6 +68,14 @@ export const StudyTyping = later(() =>
   import('@/features/typing/TypingPage').then((module) => module.StudyTyping),
 )
 
+/** A terminal's output, from nothing and into a study. */
+export const PastedPage = later(() =>
+  import('@/features/pasting/PastedPage').then((module) => module.PastedPage),
+)
+export const StudyPasted = later(() =>
+  import('@/features/pasting/PastedPage').then((module) => module.StudyPasted),
+)
+
 /** One system or machine. */
 export const ThingPage = later(() =>
   import('@/features/library/ThingPage').then((module) => module.ThingPage),

@@ -27,3 +27,10 @@ export function isReadingsFile(text: string): boolean {
   const names = (text.trimStart().split('\n')[0] ?? '').toLowerCase().split(/[,;\t]/)
   return ['system', 'metric', 'value'].every((one) => names.some((name) => name.trim() === one))
 }
+
+/** Whether a text is columns of a spreadsheet: every line has as many tabs, and one at least. */
+export function isTable(text: string): boolean {
+  const lines = text.trimEnd().split(/\r?\n/)
+  const tabs = (lines[0] ?? '').split('\t').length - 1
+  return tabs > 0 && lines.every((line) => line.split('\t').length - 1 === tabs)
+}

@@ -18,17 +18,33 @@ from haremile.api.schemas.by_hand import (
     MarkKindOut,
     MarkList,
     MarksOut,
+    PastedOut,
+    PieceOut,
+    QuestionOut,
     ResultsIn,
+    SpanOut,
+    StatedOut,
+    TextIn,
     WaitingOut,
 )
 from haremile.api.schemas.guests import PlaceIn
 from haremile.api.schemas.studies import InstallOut
 from haremile.core.by_hand.marks import LISTS, MARKS, Mark
 from haremile.core.by_hand.reaction import Reaction, reaction
+from haremile.core.records.metrics import metric, value_text
 from haremile.core.records.rigs import PERSON
 from haremile.core.records.study import entrants
 from haremile.errors import HareMileError
-from haremile.usecases.by_hand import HandResult, Written, amount_shown, hand_capture, handed_in
+from haremile.formats.pasted import recognise
+from haremile.formats.pasted.pieces import Piece
+from haremile.usecases.by_hand import (
+    Figure,
+    HandResult,
+    Written,
+    amount_shown,
+    hand_capture,
+    handed_in,
+)
 from haremile.usecases.import_readings import quietly
 from haremile.usecases.intake import places_of
 from haremile_probe.wire import Capture, dump_capture
@@ -128,6 +144,11 @@ def _result(one: HandIn) -> HandResult:
         marks=[Mark(mark.kind, mark.at_s) for mark in one.marks],
         frame_s=one.frame_s,
         written=[Written(figure.metric, figure.text, figure.unit) for figure in one.written],
+        figures=[
+            Figure(read.metric, read.value, read.resolution, read.definition)
+            for read in one.figures
+        ],
+        pasted=one.pasted,
         outcome=one.outcome,
         reason=one.reason,
         note=one.note,
@@ -147,6 +168,33 @@ def read_amounts(asked: AmountsIn) -> list[AmountOut]:
         except HareMileError as error:
             found.append(AmountOut(error=str(error)))
     return found
+
+
+@router.post("/paste")
+def look_at_text(asked: TextIn) -> PastedOut:
+    """What a terminal's output holds, piece by piece; nothing is kept."""
+    found = recognise(asked.text)
+    return PastedOut(
+        text=found.text,
+        pieces=[_piece(one) for one in found.pieces],
+        stated=[StatedOut.model_validate(one) for one in found.stated],
+        questions=[
+            QuestionOut(
+                start=one.start,
+                end=one.end,
+                says=one.says,
+                choices=[_piece(choice) for choice in one.choices],
+            )
+            for one in found.questions
+        ],
+        unread=[SpanOut(start=start, end=end) for start, end in found.unread],
+        system=found.system,
+    )
+
+
+def _piece(one: Piece) -> PieceOut:
+    shown = value_text(one.value, one.unit)
+    return PieceOut(**vars(one), label=metric(one.metric).label, shown=shown)
 
 
 @router.post("/drills", status_code=201)

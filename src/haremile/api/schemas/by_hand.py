@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 from haremile.api.schemas.base import Number, Out, Text, Whole
 from haremile.core.by_hand.amounts import LONGEST
 from haremile.core.by_hand.marks import DAY_S, MOST_MARKS
+from haremile.formats.pasted import MOST_CHARACTERS
 from haremile.usecases.by_hand import MOST_READINGS
 
 MOST_RESULTS = 400
@@ -51,6 +52,15 @@ class WrittenIn(BaseModel):
     unit: Annotated[str, Field(max_length=10)] | None = None
 
 
+class FigureIn(BaseModel):
+    """A figure that was recognised and agreed to, in its canonical unit."""
+
+    metric: Annotated[str, Field(max_length=80)]
+    value: Number
+    resolution: Number | None = Field(default=None, gt=0)
+    definition: Annotated[str, Field(max_length=200)]
+
+
 class HandIn(BaseModel):
     """What a person took of one run. `id` is made where it was taken: sent again, it is kept once.
     With `run` and `attempt` it answers what the person's sheet asked for."""
@@ -67,6 +77,8 @@ class HandIn(BaseModel):
     marks: list[MarkIn] = Field(default=[], max_length=MOST_MARKS)
     frame_s: Number | None = Field(default=None, gt=0, le=10)
     written: list[WrittenIn] = Field(default=[], max_length=MOST_READINGS)
+    figures: list[FigureIn] = Field(default=[], max_length=MOST_READINGS)
+    pasted: Annotated[str, Field(max_length=MOST_CHARACTERS)] = ""
     outcome: Literal["done", "failed", "skipped"] = "done"
     reason: Annotated[str, Field(max_length=200)] = ""
     note: Note = ""
@@ -122,6 +134,56 @@ class AmountOut(BaseModel):
 
 class AmountsIn(BaseModel):
     figures: list[WrittenIn] = Field(max_length=2000)
+
+
+class TextIn(BaseModel):
+    """A terminal's output as it was pasted."""
+
+    text: Annotated[str, Field(min_length=1, max_length=MOST_CHARACTERS)]
+
+
+class PieceOut(Out):
+    """A reading that a text gives; places count its characters."""
+
+    start: int
+    end: int
+    tool: str
+    metric: str
+    label: str
+    value: float
+    shown: str
+    resolution: float | None
+    definition: str
+
+
+class StatedOut(Out):
+    start: int
+    end: int
+    key: str
+    value: str
+
+
+class QuestionOut(BaseModel):
+    start: int
+    end: int
+    says: str
+    choices: list[PieceOut]
+
+
+class SpanOut(BaseModel):
+    start: int
+    end: int
+
+
+class PastedOut(BaseModel):
+    """What a text holds: `text` is it without colours, `unread` are lines nobody understood."""
+
+    text: str
+    pieces: list[PieceOut]
+    stated: list[StatedOut]
+    questions: list[QuestionOut]
+    unread: list[SpanOut]
+    system: str | None
 
 
 class DrillIn(BaseModel):

@@ -12,7 +12,7 @@ import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 import { DropHint, useFileDrop } from '@/ui/useFileDrop'
-import { isReadingsFile, usePastedText } from '@/ui/usePastedText'
+import { isReadingsFile, isTable, usePastedText } from '@/ui/usePastedText'
 
 import { ALL, chosen } from './chosen'
 import { FirstStudy } from './FirstStudy'
@@ -38,7 +38,8 @@ export function StudiesPage() {
   const isOver = useFileDrop(open)
   usePastedText((text) => {
     if (isReadingsFile(text)) open([new File([text], 'pasted.csv', { type: 'text/csv' })])
-    else void navigate('/typing', { state: { pasted: text } })
+    else if (isTable(text)) void navigate('/typing', { state: { pasted: text } })
+    else void navigate('/pasted', { state: { text } })
   })
   const startGuests = () =>
     firstMile.mutate(8, { onSuccess: (study) => void navigate(`/studies/${study.id}/run`) })

@@ -17,6 +17,7 @@ import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 import { Term } from '@/ui/Term'
+import { isReadingsFile, usePastedText } from '@/ui/usePastedText'
 import { useWidth } from '@/ui/useWidth'
 
 import { PutAwayLine } from './PutAwayLine'
@@ -76,6 +77,10 @@ export function StudyFrame() {
   ])
   const [brought, setBrought] = useState<readonly File[] | null>(null)
   const isOver = useFileDrop(setBrought)
+  usePastedText((text) => {
+    if (isReadingsFile(text)) setBrought([new File([text], 'pasted.csv', { type: 'text/csv' })])
+    else void navigate(`/studies/${studyId}/pasted`, { state: { text } })
+  })
   const title = study.data?.title
   useEffect(() => {
     document.title = title ? `${title} · Hare Mile` : 'Hare Mile'

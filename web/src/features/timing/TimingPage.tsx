@@ -6,7 +6,15 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 
-import { drillQuery, marksQuery, waitingQuery, type HandIn, type Waiting, type Written } from '@/api/byHand'
+import {
+  drillQuery,
+  marksQuery,
+  resultOf,
+  waitingQuery,
+  type HandIn,
+  type Waiting,
+  type Written,
+} from '@/api/byHand'
 import { HEADING } from '@/theme/theme'
 import { count } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
@@ -87,27 +95,20 @@ export function TimingPage() {
       race.lanes.filter((lane) => lane.marks.length === 0).map((lane) => lane.id),
       stamp,
     )
-  const bodyOf = (lane: Lane, part: Partial<HandIn>): HandIn => ({
-    id: lane.id,
-    run: lane.asked?.run ?? null,
-    attempt: lane.asked?.attempt ?? null,
-    system: lane.system,
-    machine: lane.machine,
-    procedure: lane.asked?.procedure ?? (race.kinds[0] === 'begin' ? 'install' : 'boot'),
-    at: instant(race.begunAt),
-    person: person.trim(),
-    method: 'hand',
-    marks: [],
-    frame_s: null,
-    written: [],
-    outcome: 'done',
-    reason: '',
-    note: race.notes.join('; '),
-    source: '',
-    conditions: {},
-    drill: null,
-    ...part,
-  })
+  const bodyOf = (lane: Lane, part: Partial<HandIn>) =>
+    resultOf({
+      id: lane.id,
+      run: lane.asked?.run ?? null,
+      attempt: lane.asked?.attempt ?? null,
+      system: lane.system,
+      machine: lane.machine,
+      procedure: lane.asked?.procedure ?? (race.kinds[0] === 'begin' ? 'install' : 'boot'),
+      at: instant(race.begunAt),
+      person: person.trim(),
+      method: 'hand',
+      note: race.notes.join('; '),
+      ...part,
+    })
   const post = (lanes: readonly [Lane, Partial<HandIn>][]) => {
     const bodies = lanes.map(([lane, part]) => bodyOf(lane, part))
     for (const body of bodies.filter((one) => one.run))
