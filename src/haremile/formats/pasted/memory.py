@@ -2,6 +2,7 @@
 
 import re
 from collections.abc import Sequence
+from dataclasses import replace
 
 from haremile.formats.pasted.pieces import (
     KIB,
@@ -73,18 +74,7 @@ def read_free(lines: Sequence[Line], at: int, found: Recognised) -> int:
             found.questions.append(Question(place.start, place.end, says))
         elif None not in sizes:
             (total, step), (available, other) = sizes[0], sizes[-1]  # type: ignore[misc]
-            found.pieces.append(
-                Piece(
-                    place.start,
-                    place.end,
-                    "free",
-                    "memory.used",
-                    max(total - available, 0.0),
-                    "B",
-                    step + other,
-                    USED,
-                )
-            )
+            _keep_used(found, place, max(total - available, 0.0), step + other)
         if swap is not None:
             used = size(swap[2].split()[1], unit, is_si)
             if used is not None:
@@ -96,6 +86,19 @@ def read_free(lines: Sequence[Line], at: int, found: Recognised) -> int:
     while end < len(lines) and FREE_ROW.fullmatch(lines[end].text):
         end += 1  # sums of memory and swap
     return end - at
+
+
+def _keep_used(found: Recognised, place: Line, used: float, step: float) -> None:
+    """Keep memory in use, unless its figures are rounded so coarsely that nothing is left of it."""
+    piece = Piece(
+        place.start, place.end, "free", "memory.used", used, "B", step, f"{USED}, as rounded there"
+    )
+    if used < step:
+        says = "total and available are rounded so coarsely that their difference says little: "
+        says += "free -m tells it"
+        found.questions.append(Question(place.start, place.end, says, [piece]))
+    else:
+        found.pieces.append(replace(piece, definition=USED))
 
 
 def used_of(found: tuple[float, float]) -> tuple[float, str, float]:

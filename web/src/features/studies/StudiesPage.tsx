@@ -48,7 +48,7 @@ export function StudiesPage() {
   useShortcuts([
     { key: 'n', says: 'Plan a study', run: plan },
     { key: 't', says: 'Import a readings file', run: () => open([]) },
-    { key: 'y', says: 'Type or paste figures', run: () => void navigate('/typing') },
+    { key: 'k', says: 'Type or paste figures', run: () => void navigate('/typing') },
     { key: '/', says: 'Find a study', run: () => search.current?.focus() },
     { key: 'g', says: 'Boot the two real guests, 8 times each', run: startGuests },
   ])
@@ -77,7 +77,7 @@ export function StudiesPage() {
           </Button>
           <Button variant="outlined" color="inherit" onClick={() => void navigate('/typing')}>
             Type figures
-            <KeyHint name="Y" />
+            <KeyHint name="K" />
           </Button>
           <Button variant="outlined" color="inherit" onClick={plan}>
             Plan a study

@@ -32,7 +32,7 @@ export function StudyMore({ study }: { study: Study }) {
       ? []
       : [
           {
-            key: 'y',
+            key: 'k',
             says: 'Type readings in',
             run: () => void navigate(`/studies/${study.id}/typing`),
           },
@@ -78,7 +78,7 @@ export function StudyMore({ study }: { study: Study }) {
               void navigate(`/studies/${study.id}/typing`)
             }}
           >
-            Type readings in <KeyHint name="Y" />
+            Type readings in <KeyHint name="K" />
           </MenuItem>
         )}
         <MenuItem onClick={() => choose('history')}>
