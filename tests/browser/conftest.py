@@ -63,7 +63,9 @@ def open_page(browser, address, bench):
         )
         page.on(
             "request",
-            lambda r: None if r.url.startswith((address, "data:")) else faults.append(r.url),
+            lambda r: (
+                None if r.url.startswith((address, "data:", "blob:")) else faults.append(r.url)
+            ),
         )
         page.goto(address + entry_path(bench))
         page.goto(address + path)

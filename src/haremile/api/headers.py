@@ -47,6 +47,7 @@ def policy(nonce: str | None) -> str:
     styles = "'self'" if nonce is None else f"'self' 'nonce-{nonce}'"
     return (
         f"default-src 'none'; script-src 'self'; style-src {styles}; img-src 'self' data: blob:; "
+        "media-src blob:; "
         "font-src 'self' data:; connect-src 'self'; form-action 'self'; base-uri 'none'; "
         "frame-ancestors 'none'"
     )

@@ -62,7 +62,7 @@ class HandResult:
     id : UUID
         Made where it was taken, so that it is kept once however often it is sent.
     method : str
-        hand, recording, typed or quoted.
+        hand, recording or typed.
     marks : sequence of Mark
         Of a stopwatch or a recording.
     frame_s : float or None
@@ -73,8 +73,6 @@ class HandResult:
         The text that they were recognised in.
     outcome : str
         done, failed, or skipped; the latter two with a reason.
-    source : str
-        Of what is quoted: where it stands, and of when.
     conditions : mapping
         What the person states of the run.
     """
@@ -94,7 +92,6 @@ class HandResult:
     outcome: str = "done"
     reason: str = ""
     note: str = ""
-    source: str = ""
     conditions: Mapping[str, str] = field(default_factory=dict)
     evidence: Sequence[Evidence] = ()
 
@@ -122,9 +119,8 @@ def hand_capture(
         conditions |= more
     if result.marks:
         evidence.append(Evidence(HAND_MARKS, _marks_text(result, drill)))
-    for name, text in (("note", result.note), ("source", result.source)):
-        if text:
-            evidence.append(Evidence(name, text))
+    if result.note:
+        evidence.append(Evidence("note", result.note))
     if result.pasted:
         evidence.append(Evidence("pasted", result.pasted))
     for figure in result.figures:
@@ -193,8 +189,6 @@ def _check(result: HandResult) -> None:
         raise BadInputError(f"unknown outcome: {result.outcome}; expected {', '.join(OUTCOMES)}")
     if result.outcome != "done" and not result.reason.strip():
         raise BadInputError(f"say why it {'failed' if result.outcome == 'failed' else 'was left'}")
-    if result.method == "quoted" and not result.source.strip():
-        raise BadInputError("say where this figure stands, and of when it is")
     if result.outcome == "done" and not (result.marks or result.written or result.figures):
         raise BadInputError("neither marks nor figures: nothing was handed in")
     given = len(result.written) + len(result.figures)

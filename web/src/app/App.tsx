@@ -13,6 +13,7 @@ import {
   PAGES,
   PastedPage,
   PlanPage,
+  RecordingPage,
   RunPage,
   StudyFrame,
   StudyPasted,
@@ -38,6 +39,7 @@ export const App = () => (
               <Route path="library/:noun/:key" element={<ThingPage />} />
               <Route path="typing" element={<TypingPage />} />
               <Route path="pasted" element={<PastedPage />} />
+              <Route path="recording" element={<RecordingPage />} />
               <Route path="studies/:studyId" element={<StudyFrame />}>
                 <Route path="typing" element={<StudyTyping />} />
                 <Route path="pasted" element={<StudyPasted />} />

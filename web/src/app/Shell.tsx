@@ -39,6 +39,7 @@ const Head = styled('header')({
     padding: '10px 12px 8px',
     gap: '4px 14px',
     flexWrap: 'wrap',
+    '& nav': { display: 'flex', flexWrap: 'wrap', rowGap: 4 },
     '& nav a': { marginRight: 11 },
     '& .right': { gap: 8 },
     '& .right button:last-child': { display: 'none' },

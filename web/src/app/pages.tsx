@@ -68,6 +68,11 @@ export const StudyTyping = later(() =>
   import('@/features/typing/TypingPage').then((module) => module.StudyTyping),
 )
 
+/** Marks set in a recording. */
+export const RecordingPage = later(() =>
+  import('@/features/timing/RecordingPage').then((module) => module.RecordingPage),
+)
+
 /** A terminal's output, from nothing and into a study. */
 export const PastedPage = later(() =>
   import('@/features/pasting/PastedPage').then((module) => module.PastedPage),

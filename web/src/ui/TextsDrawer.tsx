@@ -26,6 +26,7 @@ const Room = styled('div')({
 })
 
 const PICTURE = '.png;base64'
+const SHOWN = /^data:image\/(png|jpeg|webp);base64,/
 
 export type NamedText = { name: string; text: string }
 
@@ -66,7 +67,9 @@ export function TextsDrawer({ title, facts, texts, onClose, children }: Props) {
         {texts.map((item, index) => (
           <details key={item.name} open={index === 0}>
             <summary>{item.name}</summary>
-            {item.name.endsWith(PICTURE) ? (
+            {SHOWN.test(item.text) ? (
+              <img src={item.text} alt={item.name} />
+            ) : item.name.endsWith(PICTURE) ? (
               <img src={`data:image/png;base64,${item.text}`} alt="The screen at that instant" />
             ) : (
               <pre tabIndex={0}>

@@ -37,6 +37,7 @@ from haremile.core.records.study import entrants
 from haremile.errors import HareMileError
 from haremile.formats.pasted import recognise
 from haremile.formats.pasted.pieces import Piece
+from haremile.formats.photographs import checked_photograph
 from haremile.usecases.by_hand import (
     Figure,
     HandResult,
@@ -47,7 +48,7 @@ from haremile.usecases.by_hand import (
 )
 from haremile.usecases.import_readings import quietly
 from haremile.usecases.intake import places_of
-from haremile_probe.wire import Capture, dump_capture
+from haremile_probe.wire import Capture, Evidence, dump_capture
 
 router = APIRouter(prefix="/by-hand", tags=["by hand"])
 
@@ -149,10 +150,13 @@ def _result(one: HandIn) -> HandResult:
             for read in one.figures
         ],
         pasted=one.pasted,
+        evidence=[
+            Evidence(f"photograph: {shown.name}", checked_photograph(shown.image))
+            for shown in one.photographs
+        ],
         outcome=one.outcome,
         reason=one.reason,
         note=one.note,
-        source=one.source,
         conditions=one.conditions,
     )
 

@@ -10,6 +10,7 @@ from haremile.api.schemas.base import Number, Out, Text, Whole
 from haremile.core.by_hand.amounts import LONGEST
 from haremile.core.by_hand.marks import DAY_S, MOST_MARKS
 from haremile.formats.pasted import MOST_CHARACTERS
+from haremile.formats.photographs import MOST_IMAGE, MOST_PHOTOGRAPHS
 from haremile.usecases.by_hand import MOST_READINGS
 
 MOST_RESULTS = 400
@@ -61,6 +62,13 @@ class FigureIn(BaseModel):
     definition: Annotated[str, Field(max_length=200)]
 
 
+class PhotographIn(BaseModel):
+    """A photograph or a still, with what it shows."""
+
+    name: Text
+    image: Annotated[str, Field(max_length=MOST_IMAGE)]
+
+
 class HandIn(BaseModel):
     """What a person took of one run. `id` is made where it was taken: sent again, it is kept once.
     With `run` and `attempt` it answers what the person's sheet asked for."""
@@ -73,16 +81,16 @@ class HandIn(BaseModel):
     procedure: Text = "boot"
     at: datetime
     person: Text
-    method: Literal["hand", "recording", "typed", "quoted"]
+    method: Literal["hand", "recording", "typed"]
     marks: list[MarkIn] = Field(default=[], max_length=MOST_MARKS)
     frame_s: Number | None = Field(default=None, gt=0, le=10)
     written: list[WrittenIn] = Field(default=[], max_length=MOST_READINGS)
     figures: list[FigureIn] = Field(default=[], max_length=MOST_READINGS)
     pasted: Annotated[str, Field(max_length=MOST_CHARACTERS)] = ""
+    photographs: list[PhotographIn] = Field(default=[], max_length=MOST_PHOTOGRAPHS)
     outcome: Literal["done", "failed", "skipped"] = "done"
     reason: Annotated[str, Field(max_length=200)] = ""
     note: Note = ""
-    source: Annotated[str, Field(max_length=400)] = ""
     conditions: dict[str, Annotated[str, Field(max_length=200)]] = Field(default={}, max_length=20)
     drill: UUID | None = None
 

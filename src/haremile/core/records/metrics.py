@@ -42,12 +42,11 @@ METHODS = (
     "hand",
     "recording",
     "typed",
-    "quoted",
     "counted-clock",
 )
 
-BY_HAND = ("hand", "recording", "typed", "quoted")
-"""Methods by which a person gives a reading; what is quoted was read elsewhere."""
+BY_HAND = ("hand", "recording", "typed")
+"""Methods by which a person gives a reading."""
 
 
 @dataclass(frozen=True)

@@ -68,11 +68,17 @@ export function Countdown({ isReady, onStart }: { isReady: boolean; onStart: (st
       )}
       <Actions sx={{ mt: 1, alignItems: 'center' }}>
         {at === null ? (
-          <Button variant="outlined" color="inherit" disabled={!isReady} onClick={begin}>
+          <Button
+            variant="outlined"
+            color="inherit"
+            sx={{ minHeight: 44 }}
+            disabled={!isReady}
+            onClick={begin}
+          >
             In {AHEAD_S} seconds
           </Button>
         ) : (
-          <Button variant="outlined" color="inherit" onClick={() => setAt(null)}>
+          <Button variant="outlined" color="inherit" sx={{ minHeight: 44 }} onClick={() => setAt(null)}>
             Call it off
           </Button>
         )}

@@ -60,7 +60,7 @@ type Props = {
   whole: number
   onPress: (stamp: number) => void
   onVoid: () => void
-  onFail: () => void
+  onFail: (() => void) | null
   onRemove: (() => void) | null
 }
 
@@ -113,7 +113,7 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
         </Soft>
         {!lane.isHandedIn && (
           <Actions sx={{ gap: 0.5 }}>
-            {lane.voided === null && (
+            {lane.voided === null && onFail && (
               <Button size="small" color="inherit" sx={{ minHeight: 44 }} onClick={onFail}>
                 It failed
               </Button>

@@ -10,12 +10,14 @@ type Props = {
   title: string
   onTitle: (title: string) => void
   isTitled: boolean
+  /** What stands above the fields. */
+  says?: string
   onAdd: (system: string, machine: string) => void
   onFresh: (() => void) | null
 }
 
 /** Lanes without a study: what is timed makes one. */
-export function OwnLane({ title, onTitle, isTitled, onAdd, onFresh }: Props) {
+export function OwnLane({ title, onTitle, isTitled, says, onAdd, onFresh }: Props) {
   const systems = useQuery(thingsQuery('systems'))
   const machines = useQuery(thingsQuery('machines'))
   const [system, setSystem] = useState('')
@@ -29,7 +31,8 @@ export function OwnLane({ title, onTitle, isTitled, onAdd, onFresh }: Props) {
     <Box as="section" aria-label="Add a lane">
       <h2>Add a lane</h2>
       <Soft as="p" sx={{ my: 0.75 }}>
-        What your sheet asks for stands here by itself. Anything else you name: it makes a study of its own.
+        {says ??
+          'What your sheet asks for stands here by itself. Anything else you name: it makes a study of its own.'}
       </Soft>
       <form onSubmit={submit}>
         <Actions>

@@ -41,7 +41,13 @@ export function Reaction({ person }: { person: string }) {
           ? `You press ${found.delay_s.toFixed(2)} s after a signal, scattering by ${found.scatter_s.toFixed(2)} s (${found.signals} signals). The delay is taken off marks that answer something seen; the scatter stays in the repeats.`
           : 'Without a drill nothing is taken off, and each time is good to 0.2 s. Between two marks that answer something seen the delay cancels.'}
       </Soft>
-      <Button variant="outlined" color="inherit" disabled={!person} onClick={() => setOpen(true)}>
+      <Button
+        variant="outlined"
+        color="inherit"
+        sx={{ minHeight: 44 }}
+        disabled={!person}
+        onClick={() => setOpen(true)}
+      >
         {found ? 'Measure it again' : 'Measure it: one minute'}
       </Button>
       {!person && <Soft as="p">Say who times, above, first.</Soft>}

@@ -78,7 +78,10 @@ export function TimingPage() {
   const [asking, setAsking] = useState<Asking | null>(null)
   useAwake(isRunning)
   const sent = new Set(outbox.parcels.flatMap((one) => one.results.map((result) => result.id)))
-  const jobs = (waiting.data ?? []).filter((one) => !sent.has(answerId(one.run, one.attempt)))
+  const jobs = (waiting.data ?? []).filter((one) => {
+    const id = answerId(one.run, one.attempt)
+    return !sent.has(id) && !outbox.accepted.has(id) // the sheet is asked for every other second only
+  })
   const timedJobs = jobs.filter((one) => TIMED.includes(one.procedure))
   const chosen = list?.kinds ?? kept.kinds
   const race = withAsked(kept.begunAt === null ? { ...kept, kinds: chosen } : kept, timedJobs)
@@ -186,7 +189,7 @@ export function TimingPage() {
           <h1>Timing</h1>
           <Soft as="div">
             Press a lane’s digit at each mark. <KeyHint name="Space" /> starts all, <KeyHint name="⌫" /> takes
-            the last press back.
+            the last press back. <Link to="/recording">From a recording instead</Link>
           </Soft>
         </div>
         <div>

@@ -29,6 +29,7 @@ export function useOutbox() {
   const [sent, setSent] = useState<readonly { session: string; study: string }[]>(() =>
     readKept<{ session: string; study: string }[]>(STUDIES, []),
   )
+  const [accepted, setAccepted] = useState<ReadonlySet<string>>(new Set())
   const isBusy = useRef(false)
   const latest = useRef(parcels)
   const change = useCallback((turn: (now: Parcel[]) => Parcel[]) => {
@@ -56,6 +57,7 @@ export function useOutbox() {
           now.push({ session: parcel.session, study: kept.study })
           keep(STUDIES, now.slice(-50))
           setSent(now)
+          setAccepted((before) => new Set([...before, ...parcel.results.map((one) => one.id)]))
           change((all) => all.filter((one) => one.id !== parcel.id))
           setTrouble(null)
         } catch (error) {
@@ -92,5 +94,5 @@ export function useOutbox() {
     change((all) => all.map((one) => (one.id === id ? { ...one, refused: null } : one)))
     void send()
   }
-  return { parcels, trouble, studyOf, post, drop, retry }
+  return { parcels, trouble, accepted, studyOf, post, drop, retry }
 }
