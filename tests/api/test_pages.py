@@ -20,6 +20,7 @@ def web(tmp_path):
     (tmp_path / "assets/first-abc.js").write_text(SCRIPT)
     (tmp_path / "assets/face-abc.woff2").write_bytes(b"\0\1face")
     (tmp_path / "index.html").write_text('<head><meta content="__NONCE__"></head><p>the page</p>')
+    (tmp_path / "offline.js").write_text("self.addEventListener('fetch', () => 0)")
     lines = [{"address": "studies/[^/]+/findings", "files": ["assets/first-abc.js"]}]
     (tmp_path / "preloads.json").write_text(json.dumps(lines))
     return tmp_path
@@ -31,6 +32,13 @@ def client(bench, throwaway_url, web):
     app = create_app(bench, throwaway_url, web)
     with TestClient(app, base_url="http://127.0.0.1:8642", headers=headers) as made:
         yield made
+
+
+def test_what_works_without_the_network_speaks_for_the_whole_site_and_is_asked_for_anew(client):
+    told = client.get("/offline.js")
+    assert told.headers["content-type"].startswith("application/javascript")
+    assert told.headers["cache-control"] == "no-cache"
+    assert "fetch" in told.text
 
 
 def test_a_file_of_the_pages_comes_compressed_and_is_asked_for_once(client):

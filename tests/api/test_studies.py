@@ -174,6 +174,7 @@ def test_the_page_of_findings_has_them_calculated_while_its_scripts_are_on_their
 ):
     (tmp_path / "assets").mkdir()
     (tmp_path / "index.html").write_text("<p>the page</p>")
+    (tmp_path / "offline.js").write_text("")
     asked, came = [], threading.Event()
 
     def calculated(_studies, _readings, study_id):

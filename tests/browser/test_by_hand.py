@@ -11,6 +11,10 @@ from haremile.core.records.study import Install, Machine, StudyState, System
 from haremile.usecases.plan import checked_plan
 from helpers import DATA
 
+KEPT_OFFLINE = """async () => {
+  const kept = await (await caches.open('haremile-timing')).keys()
+  return kept.length > 5 && kept.some(one => one.url.endsWith('/api/by-hand/marks'))
+}"""
 PHONE = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
 FRAMES, RATE, WIDTH, HEIGHT = 75, 25, 64, 48
 TURNS = (20, 35)
@@ -45,9 +49,10 @@ def test_a_race_of_two_lanes_by_keys_over_a_reload_and_without_the_network(open_
     expect(page.get_by_role("button", name="Varrow 12: done")).to_be_visible()
     page.keyboard.press("Backspace")
     expect(page.get_by_role("button", name="Varrow 12: mark desktop")).to_be_visible()
+    page.wait_for_function(KEPT_OFFLINE)
+    page.context.set_offline(True)
     page.reload()
     expect(page.get_by_text("the page was loaded anew")).to_be_visible()
-    page.context.set_offline(True)
     for key, system in (("1", "Varrow 12"), ("2", "Quillfern 8")):
         page.keyboard.press(key)
         expect(page.get_by_role("button", name=f"{system}: done")).to_be_visible()

@@ -19,6 +19,9 @@ from haremile.errors import MissingHereError, NotFoundError
 NONCE_PLACE = "__NONCE__"
 """Where the page awaits the nonce of its styles."""
 
+OFFLINE = "/offline.js"
+"""What lets a page be loaded anew without the network; its place is what it may speak for."""
+
 FOR_GOOD = "private, max-age=31536000, immutable"
 """A file's name holds the digest of its content: what has it never asks again."""
 
@@ -85,6 +88,7 @@ class Asset:
 def serve_pages(app: FastAPI, web: Path, asked: Callable[[str], None]) -> None:
     """Add the pages to an application; `asked` is told the path of each page that is opened."""
     document = Document.read(web)
+    worker = (web / OFFLINE.lstrip("/")).read_bytes()
     names = frozenset(path.name for path in (web / "assets").iterdir())
     kept = lru_cache(maxsize=len(names) + 1)(lambda name: Asset.read(web / "assets" / name))
 
@@ -93,6 +97,12 @@ def serve_pages(app: FastAPI, web: Path, asked: Callable[[str], None]) -> None:
         if name not in names:
             raise NotFoundError("file", f"/assets/{name}")
         return kept(name).answer(request)
+
+    @app.get(OFFLINE, include_in_schema=False)
+    def offline() -> Response:
+        # asked for anew each time: what it keeps stands until it says otherwise
+        headers = {"Cache-Control": "no-cache"}
+        return Response(worker, media_type="application/javascript", headers=headers)
 
     @app.get("/api/{path:path}", include_in_schema=False)
     def unknown_endpoint(path: str) -> None:

@@ -34,6 +34,7 @@ import { SoFar, type Past } from './SoFar'
 import { TypeDialog } from './TypeDialog'
 import { useRace } from './useRace'
 import { useAwake } from './useAwake'
+import { useOffline } from './useOffline'
 import { WhyDialog } from './WhyDialog'
 
 const Clock = styled('div')({
@@ -77,6 +78,13 @@ export function TimingPage() {
   const { race: kept, now, isRunning, isKept, press, undo, change, renew } = useRace(list?.kinds ?? [])
   const [asking, setAsking] = useState<Asking | null>(null)
   useAwake(isRunning)
+  const [isKeeping, setKeeping] = useState(false)
+  useOffline(() => setKeeping(true))
+  const { refetch: askAgain, isSuccess: isAnswered } = marks
+  useEffect(() => {
+    // once more, through what keeps it
+    if (isKeeping && isAnswered) void askAgain()
+  }, [isKeeping, isAnswered, askAgain])
   const sent = new Set(outbox.parcels.flatMap((one) => one.results.map((result) => result.id)))
   const jobs = (waiting.data ?? []).filter((one) => {
     const id = answerId(one.run, one.attempt)
@@ -278,9 +286,9 @@ export function TimingPage() {
         )}
       </Actions>
       {race.notes.map((note) => (
-        <Alert key={note} severity="info" sx={{ mt: 1 }}>
+        <Soft as="p" key={note} role="note">
           {note}
-        </Alert>
+        </Soft>
       ))}
       <Handed outbox={outbox} study={study} isKept={isKept} />
       <Two>
