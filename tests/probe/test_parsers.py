@@ -3,7 +3,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from haremile_probe.parsers import UnreadableError
-from haremile_probe.parsers.desktop_entry import starts_in
+from haremile_probe.parsers.desktop_entry import started_in
 from haremile_probe.parsers.file_system import parse_file_system
 from haremile_probe.parsers.meminfo import parse_meminfo
 from haremile_probe.parsers.mounts import Mount, reach_of
@@ -112,5 +112,5 @@ def test_a_walk_of_a_folder_knows_what_shows_a_part_of_it_again():
     ],
 )
 def test_an_autostart_entry_is_started_where_it_says(said, is_started):
-    found = starts_in(f"[chimes.desktop]\n{said}\n", "Thistlow:Moor")
-    assert found == ("chimes" if is_started else None)
+    found = started_in(f"[barometer.desktop]\n[chimes.desktop]\n{said}\n", "Thistlow:Moor")
+    assert found == (["barometer", "chimes"] if is_started else ["barometer"])

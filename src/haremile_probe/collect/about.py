@@ -4,7 +4,7 @@ import os
 import re
 import shutil
 import time
-from typing import Optional, Sequence, Tuple
+from typing import List, Optional, Sequence, Tuple
 
 from haremile_probe.collect.sources import Sources
 from haremile_probe.interpret.about import RECORDER_WORDS
@@ -89,13 +89,15 @@ def _read_autostart(sources: Sources) -> None:
         for name in names[:MOST_ENTRIES]:
             if name.endswith(".desktop"):
                 entries[name] = os.path.join(folder, name)
+    lines: List[str] = []
     for name in sorted(entries):
         try:
             text = sources.text_of(entries[name])
         except OSError:
             continue  # a dangling link starts nothing
-        said = [line for line in text.splitlines() if ENTRY_KEYS.match(line)]
-        sources.add("autostart", "\n".join(["[" + name + "]", *said]) + "\n")
+        lines.append("[" + name + "]")
+        lines += [line for line in text.splitlines() if ENTRY_KEYS.match(line)]
+    sources.add("autostart", "".join(line + "\n" for line in lines))
 
 
 def read_activity(sources: Sources, pause_s: float = BUSY_S) -> None:

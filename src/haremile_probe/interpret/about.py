@@ -5,7 +5,7 @@ from typing import Any, Callable, Dict, List, Mapping, Optional
 
 from haremile_probe.interpret.account import Account
 from haremile_probe.parsers.cpu import busy_share, parse_cpu_time, parse_cpuinfo, parse_uptime
-from haremile_probe.parsers.desktop_entry import starts_in
+from haremile_probe.parsers.desktop_entry import started_in
 from haremile_probe.parsers.key_values import parse_environment, parse_os_release
 from haremile_probe.parsers.meminfo import parse_meminfo
 from haremile_probe.parsers.mounts import Mount, parse_mountinfo, parse_swaps, root_mount
@@ -227,14 +227,12 @@ def _session(account: Account) -> None:
 
 
 def _autostart(account: Account, desktop: Optional[str]) -> None:
-    """Programs that this session starts by itself; none is told where nobody is logged in."""
-    if desktop is None:
+    """Programs that this session starts by itself; nothing is told where nobody is logged in, or
+    nobody looked."""
+    text = account.text("autostart")
+    if desktop is None or text is None:
         return
-    found = sorted(
-        name
-        for name in (starts_in(r.text, desktop) for r in account.all("autostart"))
-        if name is not None
-    )
+    found = started_in(text, desktop)
     account.facts["autostart"] = found
     account.condition("autostart", "%d" % len(found))
 

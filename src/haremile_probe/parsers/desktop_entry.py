@@ -2,7 +2,7 @@
 
 import re
 import shlex
-from typing import Dict, List, NamedTuple, Optional
+from typing import Dict, List, NamedTuple, Set
 
 from haremile_probe.parsers import UnreadableError
 
@@ -42,16 +42,24 @@ def parse_desktop_entry(text: str) -> DesktopEntry:
     return DesktopEntry(keys.get("Name", kept[0]), kept)
 
 
-def starts_in(text: str, desktops: str) -> Optional[str]:
-    """The file name of an autostart entry, if a session of these desktops (parted by ``:``) starts
-    it; None if not. The text is its name in brackets, and what it says of where it is started."""
-    name, _, rest = text.partition("\n")
+def started_in(text: str, desktops: str) -> List[str]:
+    """The autostart entries that a session of these desktops (parted by ``:``) starts, by their
+    file names, in order. Each begins with its name in brackets, then what it says of where it is
+    started (XDG autostart specification)."""
+    found: Dict[str, Dict[str, str]] = {}
     said: Dict[str, str] = {}
-    for line in rest.splitlines():
-        key, _, value = line.partition("=")
-        said.setdefault(key.strip(), value.strip())
+    for line in text.splitlines():
+        if line.startswith("["):
+            said = found.setdefault(line.strip("[]").rpartition(".desktop")[0], {})
+        else:
+            key, _, value = line.partition("=")
+            said.setdefault(key.strip(), value.strip())
     here = set(desktops.split(":"))
+    return sorted(name for name, one in found.items() if _is_started(one, here))
+
+
+def _is_started(said: Dict[str, str], here: Set[str]) -> bool:
     only = {one for one in said.get("OnlyShowIn", "").split(";") if one}
     never = {one for one in said.get("NotShowIn", "").split(";") if one}
-    is_off = said.get("Hidden", "").lower() == "true" or here & never or (only and not here & only)
-    return None if is_off else name.strip("[]").rpartition(".desktop")[0]
+    is_hidden = said.get("Hidden", "").lower() == "true"
+    return not is_hidden and not here & never and (not only or bool(here & only))
