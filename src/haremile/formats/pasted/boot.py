@@ -5,7 +5,6 @@ from collections.abc import Sequence
 
 from haremile.formats.pasted.pieces import Line, Piece, Question, Recognised
 
-SPAN = r"((?:\d+(?:min|ms|us|h|s)?[ ]?|\d+\.\d+(?:min|ms|s)[ ]?)+?)"
 STARTUP = re.compile(r"Startup finished in (.+?)\s*(?:=\s*(.+?))?\s*$")
 PART = re.compile(r"((?:[\d.]+(?:h|min|ms|us|s)\s*)+)\((\w+)\)")
 FIGURE = re.compile(r"([\d.]+)(h|min|ms|us|s)")
@@ -75,9 +74,6 @@ BLAME = re.compile(
     r"\s*(?:[\d.]+(?:h|min|ms|us|s)\s+)+[\w@\\:.-]+\.(?:service|device|mount|socket|target|swap|timer|path|slice|scope|automount)\s*"
 )
 CHAIN_FIRST = re.compile(r"The time when unit became active or started is printed after.*")
-CHAIN = re.compile(
-    r".*\.(?:target|service|socket|mount|device|slice|timer|path|swap)\s+@.*|.*\.\w+\s*"
-)
 
 
 def read_blame(lines: Sequence[Line], at: int, found: Recognised) -> int:

@@ -280,9 +280,9 @@ def read_meminfo(lines: Sequence[Line], at: int, found: Recognised) -> int:
 def read_swapon(lines: Sequence[Line], at: int, found: Recognised) -> int:
     """``swapon --show`` and ``/proc/swaps``."""
     head = lines[at].text.split()
-    if head[:2] not in (["NAME", "TYPE"], ["Filename", "Type"]) or "PRIO" not in (
-        head[-1].upper()[:4],
-    ):
+    if head[:2] not in (["NAME", "TYPE"], ["Filename", "Type"]):
+        return 0
+    if not head[-1].upper().startswith("PRIO"):
         return 0
     column = 3
     usual = KIB if head[0] == "Filename" else 1.0

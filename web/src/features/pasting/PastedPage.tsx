@@ -203,7 +203,7 @@ function Agree({ found, study, onOther }: AgreeProps) {
                     value={answers[place] ?? -1}
                     onChange={(event) => setAnswers({ ...answers, [place]: Number(event.target.value) })}
                   >
-                    <FormControlLabel value={-1} control={<Radio />} label="leave it out" />
+                    <FormControlLabel value={-1} control={<Radio />} label="none of these" />
                     {one.choices.map((choice, i) => (
                       <FormControlLabel
                         key={i}

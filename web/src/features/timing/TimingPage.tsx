@@ -343,15 +343,15 @@ export function TimingPage() {
           {!window.isSecureContext && (
             <Soft as="p">
               Over plain HTTP this page cannot be loaded anew without the network, and cannot keep the screen
-              awake: leave it open, and set the screen to stay on. With a certificate it can do both.
+              awake: keep it open, and set the screen to stay on. With a certificate it can do both.
             </Soft>
           )}
         </Column>
       </Two>
       {asking && asking.what !== 'type' && (
         <WhyDialog
-          title={`${asking.lane.system}: ${{ fail: 'it failed', void: 'this does not count', skip: 'leave it out' }[asking.what]}`}
-          action={{ fail: 'It failed', void: 'Void', skip: 'Leave it out' }[asking.what]}
+          title={`${asking.lane.system}: ${{ fail: 'it failed', void: 'this does not count', skip: 'skip this run' }[asking.what]}`}
+          action={{ fail: 'It failed', void: 'Void', skip: 'Skip' }[asking.what]}
           offered={{ fail: FAILURES, void: VOIDS, skip: SKIPS }[asking.what]}
           onClose={() => setAsking(null)}
           onSay={(reason) => say(asking, reason)}
@@ -402,7 +402,7 @@ function OnSheet({
           It failed
         </Button>
         <Button color="inherit" sx={{ minHeight: 48 }} onClick={() => onAsk('skip')}>
-          Leave it out
+          Skip
         </Button>
       </Actions>
     </Box>
