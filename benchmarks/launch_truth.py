@@ -9,22 +9,19 @@ import shutil
 import statistics
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
 sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "src")]
 
-from ground_truth import APPLICATIONS, MANAGERS, Truth, busy, measured  # noqa: E402
+from ground_truth import APPLICATIONS, MANAGERS, Truth, busy, managed_by, measured  # noqa: E402
 from haremile.processes import child_environment  # noqa: E402
-from haremile_probe.x.display import open_display, window_manager_window  # noqa: E402
 from haremile_probe.x.process_tree import become_subreaper  # noqa: E402
 from haremile_probe.x.start_condition import drop_caches  # noqa: E402
 from haremile_probe.x.watch import WindowWatch  # noqa: E402
 from helpers import running  # noqa: E402
 
 LOAD = 12
-PATIENCE_S = 20.0
 
 
 def ms(values: list[float]) -> str:
@@ -97,12 +94,7 @@ def main() -> None:
             elif shutil.which(command[0]) is None:
                 print(f"{manager} is not here")
             else:
-                with running(list(command), {**child_environment(), "DISPLAY": display}):
-                    opened = open_display()
-                    until = time.monotonic() + PATIENCE_S
-                    while window_manager_window(opened) is None and time.monotonic() < until:
-                        time.sleep(0.05)
-                    opened.close()
+                with managed_by(command, display):
                     under(manager, repeats, display)
 
 

@@ -4,14 +4,16 @@ import os
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
 from haremile.processes import child_environment
+from haremile_probe.x.display import open_display
 from haremile_probe.x.launch import Launch, LaunchPlan, Outcome, launch
 from haremile_probe.x.watch import WindowWatch
+from helpers import running
 
 HERE = Path(__file__).resolve().parent / "probe"
 SYSTEM_PYTHON = "/usr/bin/python3"
@@ -41,6 +43,9 @@ MANAGERS: dict[str, tuple[str, ...]] = {
     "metacity": ("metacity", "--sm-disable", "--no-composite"),
 }
 BUSY = "while True: pass"
+PROPERTY_CHANGES = 1 << 22
+MANAGES = "_NET_CLIENT_LIST"
+"""A window manager writes it once it manages; windows that ask before can be lost to it."""
 
 
 @dataclass(frozen=True)
@@ -88,6 +93,21 @@ def measured(watch: WindowWatch, name: str, folder: Path, plan: LaunchPlan = PLA
     rest = found.settled_s + plan.quiet_s / 2  # what is drawn later is no part of the launch
     last = max((at for at in times["drawn"] if at <= rest), default=near)
     return Truth(found, found.main_s - near, found.settled_s - max(last, near), near - asked)
+
+
+@contextmanager
+def managed_by(command: Sequence[str], display: str) -> Iterator[None]:
+    """A window manager on a display for the length of the block, from when it manages windows."""
+    opened = open_display()
+    try:
+        opened.screen().root.change_attributes(event_mask=PROPERTY_CHANGES)
+        opened.sync()
+        with running(command, {**child_environment(), "DISPLAY": display}):
+            while opened.get_atom_name(opened.next_event().atom) != MANAGES:
+                pass
+            yield
+    finally:
+        opened.close()
 
 
 @contextmanager

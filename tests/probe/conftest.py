@@ -1,10 +1,9 @@
-import os
 import shutil
 
 import pytest
 
+from ground_truth import MANAGERS, managed_by
 from haremile.processes import child_environment
-from haremile_probe.x.display import open_display, window_manager_window
 from helpers import running
 
 
@@ -38,14 +37,6 @@ def display(x_display, monkeypatch, tmp_path):
 
 @pytest.fixture
 def window_manager(display):
-    """A small window manager on the display, once it says that it is there."""
-    with running(["openbox", "--sm-disable"], {**child_environment(), **os.environ}):
-        opened = open_display()
-        try:
-            root = opened.screen().root
-            root.change_attributes(event_mask=1 << 22)  # changes of properties
-            while window_manager_window(opened) is None:
-                opened.next_event()
-            yield display
-        finally:
-            opened.close()
+    """A small window manager on the display, once it manages."""
+    with managed_by(MANAGERS["openbox"], display):
+        yield display

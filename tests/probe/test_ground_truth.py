@@ -7,14 +7,11 @@ import subprocess
 
 import pytest
 
-from ground_truth import APPLICATIONS, MANAGERS, SYSTEM_PYTHON, busy, measured
-from haremile.processes import child_environment
-from haremile_probe.x.display import open_display, window_manager_window
+from ground_truth import APPLICATIONS, MANAGERS, SYSTEM_PYTHON, busy, managed_by, measured
 from haremile_probe.x.launch import Outcome
 from haremile_probe.x.process_tree import become_subreaper
 from haremile_probe.x.start_condition import drop_caches
 from haremile_probe.x.watch import WindowWatch
-from helpers import running
 
 WINDOW_S, SETTLED_S = 0.005, 0.010
 """Medians of how far the probe may be off."""
@@ -31,15 +28,8 @@ def managed(request, display):
     if not command:
         yield request.param
         return
-    with running(list(command), {**child_environment(), **os.environ}):
-        opened = open_display()
-        try:
-            opened.screen().root.change_attributes(event_mask=1 << 22)  # changes of properties
-            while window_manager_window(opened) is None:
-                opened.next_event()
-            yield request.param
-        finally:
-            opened.close()
+    with managed_by(command, display):
+        yield request.param
 
 
 @pytest.fixture

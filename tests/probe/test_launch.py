@@ -10,12 +10,13 @@ from pathlib import Path
 
 import pytest
 
+from ground_truth import MANAGERS, managed_by
 from haremile.processes import child_environment
 from haremile_probe.main import main
 from haremile_probe.runtime import BadInput, MissingHere
 from haremile_probe.verbs.launch import command_of, running_instance
 from haremile_probe.x import rest
-from haremile_probe.x.display import open_display, window_manager_name
+from haremile_probe.x.display import open_display, window_manager_name, window_manager_window
 from haremile_probe.x.launch import LaunchPlan, Outcome, launch
 from haremile_probe.x.pixels import Shot
 from haremile_probe.x.process_tree import become_subreaper, descendants
@@ -83,6 +84,18 @@ def test_under_a_window_manager_frames_are_not_taken_for_windows(window_manager)
         watch.close()
     assert found.outcome is Outcome.WINDOW
     assert found.matched_by == "owner"
+
+
+def test_a_window_manager_that_was_killed_is_not_there(display):
+    with managed_by(MANAGERS["openbox"], display):
+        opened = open_display()
+        window_manager_window(opened).kill_client()  # leaves its word on the root window
+        opened.sync()
+        assert window_manager_window(opened) is None
+        opened.close()
+    faults = []
+    assert window_manager_name(faults) is None
+    assert [fault.kind for fault in faults] == ["absent"]
 
 
 def test_a_splash_comes_before_the_main_window(watch):

@@ -49,12 +49,23 @@ def open_display() -> Any:
 
 
 def window_manager_window(opened: Any) -> Any:
-    """The window that the window manager identifies itself by (EWMH), None if there is none."""
+    """The window that the window manager identifies itself by (EWMH), None if there is none.
+
+    The root window keeps the word of a manager that was killed: only a window that says the same of
+    itself is there.
+    """
+    from Xlib import error
+
     atom = opened.intern_atom("_NET_SUPPORTING_WM_CHECK")
     stated = opened.screen().root.get_full_property(atom, 0)
     if stated is None or not len(stated.value):
         return None
-    return opened.create_resource_object("window", int(stated.value[0]))
+    window = opened.create_resource_object("window", int(stated.value[0]))
+    try:
+        own = window.get_full_property(atom, 0)
+    except error.BadWindow:
+        return None
+    return window if own is not None and list(own.value) == list(stated.value) else None
 
 
 def window_manager_name(faults: List[Fault]) -> Optional[str]:
