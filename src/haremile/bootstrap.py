@@ -24,6 +24,7 @@ from haremile.rigs.person import PersonRig
 from haremile.rigs.probe_words import probe_job
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.access import PostgresAccess
+from haremile.store.beside import PostgresBeside
 from haremile.store.cluster import Cluster
 from haremile.store.column_maps import PostgresColumnMaps
 from haremile.store.corrections import PostgresCorrections
@@ -164,6 +165,7 @@ class Bench:
     images_here: HostImages
     proofs: Proofs
     reactions: PostgresReactions
+    beside: PostgresBeside
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -231,7 +233,8 @@ def wire(settings: Settings, url: str) -> Bench:
         things=PostgresThings(),
         images_here=HostImages(settings.guests),
         proofs=proofs,
-        reactions=PostgresReactions(),
+        reactions=PostgresReactions(events),
+        beside=PostgresBeside(events),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

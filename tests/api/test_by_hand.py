@@ -1,9 +1,12 @@
 """By hand over HTTP: a person's sheet, what they hand in, their drills."""
 
+import base64
+from datetime import UTC, datetime, timedelta
 from uuid import uuid4
 
 import pytest
 
+from haremile.api.guard import AT_THE_BENCH
 from haremile.core.records.study import RunState
 from haremile.usecases.plan import checked_plan
 from helpers import DATA
@@ -36,6 +39,12 @@ def drill(client, person="Ida", delay=0.2):
         "answers_s": [delay - 0.02, delay, delay + 0.02] * 5,
     }
     return client.post("/api/by-hand/drills", json=asked)
+
+
+def photograph_of(size):
+    """A JPEG's frame with so many bytes in it."""
+    body = b"\xff\xd8\xff\xe0\x00\x04ab\xff\xda\x00\x02" + bytes(size) + b"\xff\xd9"
+    return "data:image/jpeg;base64," + base64.b64encode(body).decode()
 
 
 @pytest.fixture
@@ -83,6 +92,7 @@ def test_a_persons_study_is_done_once_everything_is_handed_in(client, bench, she
     first = waiting(client, sheet, 2)  # a laptop each: both at once
     assert {one["machine"] for one in first} == {"Left laptop", "Right laptop"}
     assert (first[0]["of"], first[0]["finished"], first[0]["procedure"]) == (4, 0, "boot")
+    assert "your finger on its switch" in first[0]["ready"]
     assert hand_in(client, *map(answer, first)).json() == {
         "study": str(sheet.id),
         "taken": 2,
@@ -126,7 +136,7 @@ def test_a_run_that_failed_or_was_left_out_says_why(client, bench, sheet, outcom
 
 
 def test_a_drill_is_taken_off_and_its_error_stated(client, bench):
-    made = drill(client).json()
+    made = drill(client).json()["drill"]
     assert made["reaction"]["delay_s"] == 0.2
     newest = client.get("/api/by-hand/drills/newest", params={"person": "Ida"}).json()
     assert newest["id"] == made["id"]
@@ -138,6 +148,45 @@ def test_a_drill_is_taken_off_and_its_error_stated(client, bench):
     assert seen.absolute_error == pytest.approx(1.96 * made["reaction"]["error_s"], abs=1e-3)
     few = {"id": str(uuid4()), "person": "Ida", "answers_s": [0.2] * 3}
     assert client.post("/api/by-hand/drills", json=few).status_code == 422
+
+
+def test_a_drill_afterwards_counts_for_what_was_timed_before_it(client, bench):
+    just_now = datetime.now(UTC) - timedelta(minutes=5)
+    told = result(at=just_now.isoformat())
+    kept = hand_in(client, told, result("Quillfern 8", at=just_now.isoformat(), person="Bo")).json()
+    made = drill(client).json()
+    assert made["retimed"] == 1
+    readings = bench.readings.readings(kept["study"], "boot.total")
+    assert [one.value for one in readings] == [pytest.approx(20.0), pytest.approx(20.2)]
+    assert readings[0].resolution < 0.01
+    (seen, _) = bench.readings.observations(kept["study"])
+    assert seen.absolute_error > 0
+    acts = client.get(f"/api/readings/{readings[0].id}/history").json()
+    assert [act["facts"]["was"] for act in acts] == [20.2]
+    assert drill(client, delay=0.3).json()["retimed"] == 0  # once
+
+
+def test_a_reading_tells_to_what_it_is_good(client):
+    kept = hand_in(
+        client, result(), result("Quillfern 8", drill=drill(client).json()["drill"]["id"])
+    )
+    columns = client.get(
+        f"/api/studies/{kept.json()['study']}/reading-columns", params={"metric": "boot.total"}
+    ).json()
+    assert columns["half_width"][0] == 0.1
+    assert 0.03 < columns["half_width"][1] < 0.06
+
+
+def test_a_photograph_of_the_largest_kind_goes_with_a_result(client, bench):
+    shown = [{"name": f"desktop {i}", "image": photograph_of(1_400_000)} for i in range(2)]
+    told = hand_in(client, result(photographs=shown))
+    assert told.status_code == 201, told.json()
+
+
+def test_a_paired_device_hands_in_and_does_its_drill(client):
+    assert AT_THE_BENCH.fullmatch("/api/by-hand/results")
+    assert AT_THE_BENCH.fullmatch("/api/by-hand/drills")
+    assert not AT_THE_BENCH.fullmatch("/api/by-hand/installs")
 
 
 def test_figures_without_a_study_make_one(client, bench):
@@ -211,3 +260,20 @@ def test_a_pasted_output_is_told_piece_by_piece_and_kept_once_agreed_to(client, 
     (reading,) = bench.readings.readings(kept["study"], "memory.used")
     assert (reading.value, reading.conditions["kernel"]) == (memory["value"], "6.9.3-varrow1")
     assert client.post("/api/by-hand/paste", json={"text": ""}).status_code == 422
+
+
+def test_a_long_output_in_colours_is_looked_at_and_kept(client, bench):
+    session, processes = (
+        (DATA / "pasted" / name).read_text() for name in ("session.txt", "ps.txt")
+    )
+    text = f"\x1b[1m{session}\x1b[0m\n{processes}"
+    found = client.post("/api/by-hand/paste", json={"text": text}).json()
+    assert "memory.used" in {one["metric"] for one in found["pieces"]}
+    assert "\x1b" not in found["text"]
+    piece = next(one for one in found["pieces"] if one["metric"] == "memory.used")
+    figure = {key: piece[key] for key in ("metric", "value", "resolution", "definition")}
+    told = result(marks=[], method="typed", figures=[figure], pasted=found["text"])
+    assert hand_in(client, told).status_code == 201
+    hidden = result(marks=[], method="typed", figures=[figure], pasted="\x1b[1mit")
+    assert hand_in(client, hidden).status_code == 422
+    assert client.post("/api/by-hand/paste", json={"text": "x" * 400_001}).status_code == 422

@@ -17,6 +17,7 @@ from haremile.api.ports import BenchParts
 from haremile.api.problems import add_problem_handlers
 from haremile.api.recognition import MachineMessages
 from haremile.api.routers import (
+    beside,
     by_hand,
     catalogue,
     corrections,
@@ -52,6 +53,7 @@ PARTS = (
     catalogue,
     events,
     by_hand,
+    beside,
     guests,
     methods,
     pictures,

@@ -3,7 +3,7 @@
 import asyncio
 import json
 import re
-from collections.abc import Callable
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from starlette.datastructures import Headers
@@ -13,6 +13,8 @@ from starlette.types import Message, Receive
 
 from haremile.core.records.bounds import checked_text
 from haremile.errors import BadInputError
+from haremile.formats.pasted import MOST_CHARACTERS
+from haremile.formats.photographs import MOST_IMAGE
 
 KIB, MIB, GIB = 2**10, 2**20, 2**30
 ORDINARY = 64 * KIB
@@ -21,9 +23,18 @@ LIMITS = (
     (re.compile(r"/api/rigs/captures"), 32 * MIB),
     (re.compile(r"/api/images/upload"), 64 * GIB),
     (re.compile(r"/api/(systems|machines)/[^/]+/about"), 4 * MIB),
+    (re.compile(r"/api/by-hand/results"), 32 * MIB),
+    (re.compile(r"/api/by-hand/paste"), 2 * MIB),
+    (re.compile(r"/api/runs/[^/]+/photographs"), 3 * MIB),
     (re.compile(r"/enter"), 4 * KIB),
 )
 """Bytes that a request to these paths may hold; to all others `ORDINARY`."""
+
+LONG_TEXTS: Sequence[tuple[re.Pattern[str], Mapping[str, int]]] = (
+    (re.compile(r"/api/by-hand/paste"), {"text": MOST_CHARACTERS}),
+    (re.compile(r"/api/by-hand/results"), {"pasted": MOST_CHARACTERS, "image": MOST_IMAGE}),
+    (re.compile(r"/api/runs/[^/]+/photographs"), {"image": MOST_IMAGE}),
+)
 
 FIRST_S = 15.0
 BYTES_A_SECOND = 256 * KIB
@@ -98,9 +109,21 @@ def again(body: bytes, receive: Receive) -> Receive:
     return inner
 
 
-def check_json(body: bytes) -> None:
+def long_texts(path: str) -> Mapping[str, int]:
+    """Fields of a request to this path that may be longer than a text, in characters; what reads
+    them looks at what is in them."""
+    return next((fields for form, fields in LONG_TEXTS if form.fullmatch(path)), {})
+
+
+def check_json(body: bytes, longer: Mapping[str, int] | None = None) -> None:
     """Refuse JSON that nests deeper than anything asked for here, names something twice, or holds
     characters that cannot be seen.
+
+    Parameters
+    ----------
+    body : bytes
+    longer : mapping, optional
+        Fields whose texts may be so long, with whatever in them.
 
     Raises
     ------
@@ -111,7 +134,7 @@ def check_json(body: bytes) -> None:
         found = json.loads(body, object_pairs_hook=_object, parse_constant=_constant)
     except (ValueError, RecursionError) as error:
         raise BadInputError(f"this is no JSON: {error}") from None
-    _each_text(found, checked_text)
+    _check_texts(found, longer or {})
 
 
 def _check_depth(body: bytes) -> None:
@@ -136,13 +159,16 @@ def _constant(name: str) -> None:
     raise BadInputError(f"{name} is no number in JSON")
 
 
-def _each_text(found: object, check: Callable[[str], object]) -> None:
+def _check_texts(found: object, longer: Mapping[str, int]) -> None:
     if isinstance(found, str):
-        check(found)
+        checked_text(found)
     elif isinstance(found, list):
         for item in found:
-            _each_text(item, check)
+            _check_texts(item, longer)
     elif isinstance(found, dict):
         for key, item in found.items():
-            check(key)
-            _each_text(item, check)
+            checked_text(key)
+            if key not in longer or not isinstance(item, str):
+                _check_texts(item, longer)
+            elif len(item) > longer[key]:
+                raise BadInputError(f"{key}: longer than {longer[key]} characters")

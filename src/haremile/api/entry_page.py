@@ -30,8 +30,8 @@ button { font: inherit; font-weight: 650; color: var(--on); background: var(--ru
 """
 
 
-def entry_page(nonce: str, status: int, fault: str | None = None) -> HTMLResponse:
-    """The page; `fault` says what was wrong with the last try."""
+def entry_page(nonce: str, status: int, fault: str | None = None, code: str = "") -> HTMLResponse:
+    """The page; `fault` says what was wrong with the last try, `code` stands in its field."""
     said = f'<p class="fault" role="alert">{escape(fault)}</p>' if fault else ""
     body = f"""<!doctype html>
 <html lang="en"><head><meta charset="utf-8">
@@ -46,7 +46,7 @@ address that signs one browser in. The start command prints the first one.</p>
 <form method="post" action="/enter">
 <label for="key">Or type a key, or the code of a device to pair</label>
 <div class="line"><input id="key" name="key" type="password" autocomplete="current-password"
- required maxlength="200" autofocus><button>Sign in</button></div>
+ required maxlength="200" value="{escape(code)}" autofocus><button>Sign in</button></div>
 <p class="soft">A key is made by the owner with <code>./haremile key add NAME</code>, a code on the
 page <em>People</em>.</p>
 </form>

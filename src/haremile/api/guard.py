@@ -25,6 +25,7 @@ from haremile.api.bodies import (
     check_json,
     length_of,
     limit_of,
+    long_texts,
     timed,
     whole_body,
 )
@@ -56,7 +57,9 @@ OF_MACHINES = re.compile(r"/api/rigs/(enrol|step|captures)")
 """What machines ask for, by their signature."""
 
 AT_THE_BENCH = re.compile(
-    r"/api/studies/[^/]+/(disturbances|stop|plan-failed-again)|/api/runs/[^/]+/(skip|plan-again)"
+    r"/api/studies/[^/]+/(disturbances|stop|plan-failed-again)"
+    r"|/api/runs/[^/]+/(skip|plan-again|photographs)"
+    r"|/api/by-hand/(results|amounts|paste|drills)"
 )
 """What a paired device may do beside looking."""
 
@@ -199,7 +202,7 @@ class Guard:
         if re.search(r"[/+]json\s*(;|$)", headers.get("content-type", ""), re.IGNORECASE):
             body = await whole_body(receive)
             if body:
-                check_json(body)
+                check_json(body, long_texts(path))
             receive = again(body, receive)
         await self._app(scope, receive, send)
 

@@ -11,6 +11,7 @@ from haremile.usecases.guests import Proofs
 from haremile.usecases.intake import File, IntakeItem, IntakeResult
 from haremile.usecases.outlook import Outlooks
 from haremile.usecases.ports import (
+    Beside,
     ColumnMaps,
     Corrections,
     EventLog,
@@ -112,6 +113,10 @@ class BenchParts(Protocol):
     @property
     def reactions(self) -> Reactions:
         """Drills of persons."""
+
+    @property
+    def beside(self) -> Beside:
+        """Quoted figures, photographs."""
 
     @property
     def proofs(self) -> Proofs:

@@ -74,6 +74,8 @@ TREE = (
     "delete from trace using attempt, run where trace.attempt_id = attempt.id"
     " and attempt.run_id = run.id and run.study_id = %s",
     "delete from attempt using run where attempt.run_id = run.id and run.study_id = %s",
+    "delete from photograph using run where photograph.run_id = run.id and run.study_id = %s",
+    "delete from quoted where study_id = %s",
     "delete from job using run where job.run_id = run.id and run.study_id = %s",
     "delete from run where study_id = %s",
     "delete from lane using contender where lane.contender_id = contender.id"

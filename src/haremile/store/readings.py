@@ -10,7 +10,7 @@ from uuid import UUID
 
 from uuid_utils.compat import uuid7
 
-from haremile.core.by_hand.reaction import error_of
+from haremile.core.by_hand.reaction import error_of, half_width
 from haremile.core.comparison.records import Observation
 from haremile.core.records.conditions import checked, condition_hash, of_the_lane
 from haremile.core.records.study import RunState
@@ -73,7 +73,7 @@ PLACED = """
     select reading.id, run.id as run_id, run.block, contender.lane_no, reading.metric,
         reading.method, reading.value, reading.unit, reading.resolution, reading.lane_id,
         attempt.finished_at, attempt.capture_id, reading.set_aside, reading.step,
-        reading.value_before
+        reading.value_before, attempt.conditions->>'reaction' as reaction
     from run
     join attempt on attempt.run_id = run.id and attempt.number = run.attempt_no
     join reading on reading.attempt_id = attempt.id
@@ -291,6 +291,7 @@ class PostgresReadingRepository:
                 step=row.step,
                 value_before=row.value_before,
                 machine=lanes[row.lane_id].machine,
+                half_width=half_width(row.method, row.resolution, row.reaction),
             )
             for row in rows_of(PLACED, study_id, metric, metric)
         ]

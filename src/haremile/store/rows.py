@@ -355,6 +355,40 @@ class ReactionRow(Row):
         table_name = "reaction"
 
 
+class QuotedRow(Row):
+    """A figure from elsewhere, beside a row of the verdict sheet."""
+
+    study = ForeignKeyField(StudyRow)
+    lane_no = IntegerField()
+    row_key = TextField()
+    metric = TextField()
+    low = DoubleField()
+    high = DoubleField()
+    unit = TextField()
+    source = TextField()
+    dated = TextField()
+    at = DateTimeTZField(default=now)
+    is_withdrawn = BooleanField(default=False)
+    study_id: UUID
+
+    class Meta:
+        table_name = "quoted"
+
+
+class PhotographRow(Row):
+    """A photograph beside a run, as the page drew it anew."""
+
+    run = ForeignKeyField(RunRow)
+    name = TextField()
+    image = TextField()
+    at = DateTimeTZField(default=now)
+    is_withdrawn = BooleanField(default=False)
+    run_id: UUID
+
+    class Meta:
+        table_name = "photograph"
+
+
 class EventRow(Model):
     """Something that happened; rows are only ever added."""
 
@@ -566,4 +600,6 @@ TABLES = (
     ColumnMapRow,
     AuditRow,
     ReactionRow,
+    QuotedRow,
+    PhotographRow,
 )

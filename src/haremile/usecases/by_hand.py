@@ -31,6 +31,8 @@ HAND_MARKS = "hand-marks"
 
 MOST_READINGS = 40
 OVER = "over"
+WAITS_READ = {"menu": "boot.menu", "question": "install.questions"}
+"""What the machine waited for the person with that is a reading of its own."""
 
 
 @dataclass(frozen=True)
@@ -223,10 +225,12 @@ def _readings(
         CaptureReading(one.metric, one.value_s, "s", result.method, one.resolution_s)
         for one in given.readings
     ]
-    if "menu" in given.waits_s:
-        step = found[-1].resolution
-        menu = CaptureReading("boot.menu", given.waits_s["menu"], "s", result.method, step)
-        found += [menu] if menu.value > 0 else []
+    step = found[-1].resolution
+    found += [
+        CaptureReading(key, given.waits_s[wait], "s", result.method, step)
+        for wait, key in WAITS_READ.items()
+        if given.waits_s.get(wait, 0.0) > 0
+    ]
     conditions = {"waits": given.waits_text}
     return found, conditions if is_recording else {**conditions, "reaction": given.reaction}
 
@@ -244,7 +248,7 @@ def _written(one: Written, method: str) -> CaptureReading:
 def _marks_text(result: HandResult, drill: Reaction | None) -> str:
     said = {
         "marks": [
-            {"mark": MARKS[one.kind].label, "kind": one.kind, "at_s": one.at_s}
+            {"mark": one.label, "kind": one.kind, "at_s": one.at_s, "name": one.name}
             for one in result.marks
             if one.kind in MARKS
         ],

@@ -166,6 +166,8 @@ class StoredReading:
     machine: str = ""
     value_before: float | None = None
     """What stood there before a person corrected it."""
+    half_width: float | None = None
+    """To which it is good on either side, where a person's hand, a frame or a last place tells."""
 
     @property
     def row_key(self) -> str:
@@ -596,8 +598,96 @@ class Drill:
     reaction: Reaction
 
 
+@dataclass(frozen=True)
+class Quoted:
+    """A figure from elsewhere, beside a row of the verdict sheet; never in a verdict.
+
+    Attributes
+    ----------
+    low, high : float
+        In the metric's canonical unit; alike where it is one value.
+    source : str
+        Who says so, and where.
+    dated : str
+        Year, month or day of the source, as ISO 8601 writes it.
+    """
+
+    id: UUID
+    study_id: UUID
+    lane_no: int
+    row_key: str
+    metric: str
+    low: float
+    high: float
+    unit: str
+    source: str
+    dated: str
+    at: datetime
+
+
+@dataclass(frozen=True)
+class Photograph:
+    """A photograph beside a run, written as a ``data:`` address."""
+
+    id: UUID
+    run_id: UUID
+    name: str
+    image: str
+    at: datetime
+
+
+class Beside(Protocol):
+    """What stands beside measurements and never enters them."""
+
+    def quote(self, figure: Quoted) -> None:
+        """Keep a figure, once. Raises NotFoundError, ConflictError if there are too many."""
+
+    def withdraw_quoted(self, key: UUID, is_withdrawn: bool) -> None:
+        """Take a figure out, or bring it back. Raises NotFoundError."""
+
+    def quoted(self, study_id: UUID) -> list[Quoted]:
+        """Figures that are quoted in a study, the oldest first."""
+
+    def photograph(self, key: UUID, run_id: UUID, name: str, image: str) -> None:
+        """Keep a photograph, once. Raises NotFoundError, ConflictError if there are too many."""
+
+    def photographs(self, run_id: UUID) -> list[Photograph]:
+        """Photographs beside a run, the oldest first."""
+
+    def withdraw_photograph(self, key: UUID, is_withdrawn: bool) -> None:
+        """Take a photograph out, or bring it back. Raises NotFoundError."""
+
+
+@dataclass(frozen=True)
+class HandTimed:
+    """An attempt that a person timed; `readings` tells the id of each that stands uncorrected."""
+
+    attempt_id: UUID
+    run_id: UUID
+    study_id: UUID
+    body: bytes
+    readings: Mapping[str, UUID]
+
+
+@dataclass(frozen=True)
+class Retimed:
+    """A reading after the person's delay was taken off."""
+
+    reading_id: UUID
+    metric: str
+    value_s: float
+    resolution_s: float
+
+
 class Reactions(Protocol):
     """Drills of persons who time by hand."""
+
+    def without_drill(self, person: str, since: datetime) -> list[HandTimed]:
+        """What a person timed since an instant from which nothing was taken off."""
+
+    def retime(self, timed: HandTimed, stated: str, readings: Sequence[Retimed]) -> None:
+        """Write the readings of an attempt anew, with the reaction that they state; told in the
+        audit trail with what stood there before."""
 
     def keep(self, key: UUID, person: str, answers_s: Sequence[float], found: Reaction) -> Drill:
         """Keep a drill under its id; the same id again is the same drill."""

@@ -2,6 +2,7 @@ import pytest
 
 from haremile.core.by_hand.marks import LISTS, MARKS, Mark, timed
 from haremile.core.by_hand.reaction import UNKNOWN_S, Reaction
+from haremile.core.records.metrics import metric
 from haremile.errors import BadInputError
 
 DRILL = Reaction(0.2, 0.05, 0.015, 15, 0)
@@ -42,6 +43,42 @@ def test_what_the_machine_waited_for_a_person_lies_in_no_reading():
     assert found.waits_s == {"menu": 5.0, "login": 6.0}
     assert found.waits_text == "taken out"
     assert "taken off 3 times" in timed(marks, DRILL).reaction
+
+
+def test_parts_begin_where_the_part_before_ended_and_the_total_at_the_first_mark():
+    marks = lane(
+        ("begin", 0.0),
+        ("question", 30.0),
+        ("answered", 50.0),
+        ("copied", 200.0),
+        ("updates", 500.0),
+        ("question", 510.0),
+        ("answered", 515.0),
+        ("configured", 600.0),
+        ("done", 620.0),
+    )
+    found = timed(marks, None)
+    assert values(found) == {
+        "install.copying": 180.0,
+        "install.updates": 300.0,
+        "install.configuring": 95.0,
+        "install.total": 595.0,
+    }
+    assert found.waits_s == {"question": 25.0}
+    drilled = values(timed(marks, DRILL))
+    # the end is seen, and so is the question: it came sooner than it was marked, too
+    assert drilled["install.copying"] == 180.0 - 2 * 0.2
+    assert drilled["install.updates"] == 300.0
+
+
+def test_a_mark_of_ones_own_is_a_time_of_its_own():
+    marks = [Mark("power", 0.0), Mark("own.wait", 4.0, "sign"), Mark("own.seen", 30.0, "Post open")]
+    found = timed(marks, None)
+    assert values(found) == {"own.time.Post_open": 26.0}
+    assert metric("own.time.Post_open").label == "Post open"
+    assert metric("own.time.Post_open").unit == "s"
+    with pytest.raises(BadInputError, match="has a name"):
+        timed([Mark("power", 0.0), Mark("own.seen", 30.0, "  ")], None)
 
 
 def test_without_a_drill_nothing_is_taken_off_and_the_step_is_a_fifth_of_a_second():

@@ -2,7 +2,14 @@ import type { FindingRow, ReadingColumns } from '@/api/types'
 import { amount, figure } from '@/format/numbers'
 import { token } from '@/theme/tokens'
 
-import { MOST_TICKS, readingLanes, type AxisWish, type Frame, type LaneShape } from './layout/readingLanes'
+import {
+  MOST_TICKS,
+  readingLanes,
+  type AxisWish,
+  type Frame,
+  type LaneShape,
+  type QuotedFigure,
+} from './layout/readingLanes'
 import { AxisMarks } from './marks/AxisMarks'
 import { Cross } from './marks/Cross'
 import { LaneMark } from './marks/LaneMark'
@@ -18,6 +25,7 @@ export type ReadingsProps = {
   frame: Frame
   namesAbove?: boolean
   wish?: AxisWish
+  quoted?: readonly QuotedFigure[]
   /** What stands above the lanes; the machine, where several pictures stand side by side. */
   head?: string
 }
@@ -36,15 +44,19 @@ export function ReadingsPicture({
   frame,
   namesAbove = false,
   wish,
+  quoted,
   head,
 }: ReadingsProps) {
-  const shapes = readingLanes(row, columns, frame, wish)
+  const shapes = readingLanes(row, columns, frame, wish, quoted)
   const end = row.good_end === 'low' ? frame.left - 12 : frame.right + 10
   const isThinned = shapes.lanes.some((lane) => lane.bars.length)
   const notes = [
     row.good_end !== 'none' && '⚑ good end',
     shapes.lanes.some((lane) => lane.failed) && '✕ run that failed',
     isThinned && `above ${MOST_TICKS} readings: the taller, the more`,
+    shapes.lanes.some((lane) => lane.ticks.some((tick) => tick.reach > 0)) &&
+      'shade: to what one reading is good',
+    shapes.lanes.some((lane) => lane.quoted.length) && '◇ quoted from elsewhere',
     wish?.isLog && 'log scale',
   ]
   return (

@@ -1,7 +1,7 @@
 import type { FindingRow, ReadingColumns } from '@/api/types'
 
 import { DifferencesPicture } from './DifferencesPicture'
-import type { AxisWish } from './layout/readingLanes'
+import type { AxisWish, QuotedFigure } from './layout/readingLanes'
 import { Abreast } from './marks/Picture'
 import { ReadingsPicture } from './ReadingsPicture'
 
@@ -12,6 +12,7 @@ type Props = {
   baseline: number
   width: number
   wish?: AxisWish
+  quoted?: readonly QuotedFigure[]
   /** Lower lanes, for a page that holds several pictures. */
   isLow?: boolean
 }

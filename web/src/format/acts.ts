@@ -20,6 +20,13 @@ const ACTS: Record<string, string> = {
   'file.brought_back': 'brought a file back',
   'reading.corrected': 'corrected a reading',
   'reading.uncorrected': 'took a correction back',
+  'reading.retimed': 'had a reading’s delay taken off by a drill afterwards',
+  'figure.quoted': 'quoted a figure from elsewhere',
+  'figure.withdrawn': 'took a quoted figure out',
+  'figure.brought_back': 'brought a quoted figure back',
+  'photograph.kept': 'put a photograph beside a run',
+  'photograph.withdrawn': 'took a photograph out',
+  'photograph.brought_back': 'brought a photograph back',
   'evidence.trimmed': 'deleted evidence that nothing rests on',
   'run.set_aside': 'set a failed run aside, or let it count again',
   'study.done': 'finished a study',
@@ -54,6 +61,8 @@ const SHOWN = [
   'blocks',
   'metric',
   'value',
+  'source',
+  'name',
 ]
 
 /** What somebody did, in words. */

@@ -1,6 +1,6 @@
 """By hand: what waits for a person, what they hand in, their drills."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from typing import Annotated
 from uuid import UUID
 
@@ -12,6 +12,7 @@ from haremile.api.schemas.by_hand import (
     AmountOut,
     AmountsIn,
     DrillIn,
+    DrillKept,
     DrillOut,
     HandedIn,
     HandIn,
@@ -32,6 +33,7 @@ from haremile.api.schemas.studies import InstallOut
 from haremile.core.by_hand.marks import LISTS, MARKS, Mark
 from haremile.core.by_hand.reaction import Reaction, reaction
 from haremile.core.records.metrics import metric, value_text
+from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.rigs import PERSON
 from haremile.core.records.study import entrants
 from haremile.errors import HareMileError
@@ -46,14 +48,12 @@ from haremile.usecases.by_hand import (
     hand_capture,
     handed_in,
 )
+from haremile.usecases.drills import DRILL_HOLDS, take_off_afterwards
 from haremile.usecases.import_readings import quietly
 from haremile.usecases.intake import places_of
 from haremile_probe.wire import Capture, Evidence, dump_capture
 
 router = APIRouter(prefix="/by-hand", tags=["by hand"])
-
-DRILL_HOLDS = timedelta(hours=12)
-"""A person's reaction is not that of another day."""
 
 
 @router.get("/marks")
@@ -88,6 +88,7 @@ def list_waiting(bench: Bench, study: UUID | None = None) -> list[WaitingOut]:
                 system=contender.install.system.name,
                 machine=contender.install.machine.name,
                 procedure=run.procedure,
+                ready=PROCEDURES[run.procedure].ready,
                 conditions=dict(run.conditions),
                 block=run.block,
                 blocks=of.blocks,
@@ -142,7 +143,7 @@ def _result(one: HandIn) -> HandResult:
         at=one.at,
         person=one.person,
         method=one.method,
-        marks=[Mark(mark.kind, mark.at_s) for mark in one.marks],
+        marks=[Mark(mark.kind, mark.at_s, mark.name) for mark in one.marks],
         frame_s=one.frame_s,
         written=[Written(figure.metric, figure.text, figure.unit) for figure in one.written],
         figures=[
@@ -202,11 +203,13 @@ def _piece(one: Piece) -> PieceOut:
 
 
 @router.post("/drills", status_code=201)
-def keep_drill(asked: DrillIn, bench: Bench) -> DrillOut:
-    """Keep a drill, and tell what it says of the person."""
+def keep_drill(asked: DrillIn, bench: Bench) -> DrillKept:
+    """Keep a drill, and tell what it says of the person; it counts for what they timed before it,
+    too."""
     found = reaction(asked.answers_s)
-    return DrillOut.model_validate(
-        bench.reactions.keep(asked.id, asked.person, asked.answers_s, found)
+    drill = bench.reactions.keep(asked.id, asked.person, asked.answers_s, found)
+    return DrillKept(
+        drill=DrillOut.model_validate(drill), retimed=take_off_afterwards(bench.reactions, drill)
     )
 
 

@@ -22,6 +22,7 @@ MOST_CODE = 12
 """What is no longer than this may be a code of a device to pair, which can be guessed."""
 
 Token = Annotated[str, Query(min_length=1, max_length=200)]
+Code = Annotated[str, Query(min_length=1, max_length=MOST_CODE)]
 Key = Annotated[str, Form(min_length=1, max_length=200)]
 
 
@@ -42,12 +43,17 @@ TheBrake = Annotated[Brake, Depends(brake_of)]
 
 @router.get("/enter")
 async def enter_by_token(
-    request: Request, bench: Bench, brake: TheBrake, token: Token | None = None
+    request: Request,
+    bench: Bench,
+    brake: TheBrake,
+    token: Token | None = None,
+    code: Code | None = None,
 ) -> Response:
-    """Make a session of a token, which is then used up."""
+    """Make a session of a token, which is then used up; a device's code is only filled in, for the
+    person to send."""
     is_look = getattr(request.state, IS_HEAD, False) or "sec-purpose" in request.headers
     if token is None or is_look:  # fetched beforehand, or only looked at: the token stays
-        return entry_page(fresh_nonce(request.scope), 200)
+        return entry_page(fresh_nonce(request.scope), 200, code=code or "")
     return await _enter(request, bench, brake, token)
 
 
@@ -73,7 +79,8 @@ async def _enter(request: Request, bench: BenchParts, brake: Brake, shown: str) 
         said = "That opens nothing here: it was used already, has expired, or was never made."
         return entry_page(nonce, 401, said)
     # the page takes its own secret from behind the #, which is sent to no server, and removes it
-    answer = RedirectResponse(f"/#page={made.page}", 303)
+    place = "/timing" if is_code else "/"  # a device beside the bench begins with its sheet
+    answer = RedirectResponse(f"{place}#page={made.page}", 303)
     answer.set_cookie(
         cookie_name(request.scope),
         made.cookie,

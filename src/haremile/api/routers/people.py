@@ -6,7 +6,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Path, Query
 
-from haremile.api.dependencies import Bench, Owner, Who
+from haremile.api.dependencies import Bench, Owner, Who, heard_at
 from haremile.api.schemas.people import CodeOut, PersonCreate, PersonKeyOut, SessionOut
 from haremile.core.records.bounds import MOST_NUMBER
 from haremile.usecases.access import PAIRING_LIFE, Act, Person
@@ -58,7 +58,13 @@ def pair_device(bench: Bench, who: Owner) -> CodeOut:
     """A code that signs one device in, for what belongs to a run at the bench."""
     code = "".join(secrets.choice(CODE_LETTERS) for _ in range(CODE_LENGTH))
     made = bench.access.new_entry(who.name, PAIRING_LIFE, code)
-    return CodeOut(code=made, minutes=int(PAIRING_LIFE.total_seconds() // 60))
+    address, pin = heard_at(bench) or (None, None)
+    return CodeOut(
+        code=made,
+        minutes=int(PAIRING_LIFE.total_seconds() // 60),
+        address=None if address is None else f"{address.rstrip('/')}/enter?code={made}",
+        pin=pin,
+    )
 
 
 @router.get("/audit")

@@ -45,6 +45,7 @@ def get_reading_columns(
         value=[item.value for item in found],
         set_aside=[item.set_aside for item in found],
         value_before=[item.value_before for item in found],
+        half_width=[item.half_width for item in found],
         row=[item.row_key for item in found],
     )
     return serialised(columns)

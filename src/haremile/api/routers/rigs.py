@@ -1,13 +1,12 @@
 """Machines that work by themselves: keys, and what an enrolled machine asks and brings."""
 
 from typing import Annotated
-from urllib.parse import urlsplit
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, Path, Request
 from starlette.concurrency import run_in_threadpool
 
-from haremile.api.dependencies import Bench, Owner
+from haremile.api.dependencies import Bench, Owner, heard_at
 from haremile.api.ports import BenchParts
 from haremile.api.schemas.rigs import (
     EnrolAsked,
@@ -19,14 +18,12 @@ from haremile.api.schemas.rigs import (
     SwitchingIn,
     Taken,
 )
-from haremile.errors import BadInputError
 from haremile.formats.probe_archive import enrol_line
 from haremile.usecases.drafts import chosen_installs
 from haremile.usecases.enrolled import Sign, switched
 from haremile.usecases.ports import MachineKey, MachineSign
 
 router = APIRouter(tags=["rigs"])
-LOOPBACK_HOSTS = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
 def machine_of(request: Request) -> str:
@@ -53,12 +50,8 @@ def make_key(name: Name, bench: Bench, _: Owner) -> KeyOut:
 
 def _line(bench: BenchParts) -> str | None:
     """What is pasted on the machine; None where this server is heard on its own host only."""
-    try:
-        address, pin = bench.serving()
-    except BadInputError:
-        return None
-    host = urlsplit(address).hostname or ""
-    return None if host in LOOPBACK_HOSTS else enrol_line(address, pin).strip()
+    found = heard_at(bench)
+    return None if found is None else enrol_line(*found).strip()
 
 
 @router.get("/machines/{name}/keys")

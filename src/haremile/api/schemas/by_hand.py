@@ -6,7 +6,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, Field
 
-from haremile.api.schemas.base import Number, Out, Text, Whole
+from haremile.api.schemas.base import TEXT_PATTERN, Number, Out, Text, Whole
 from haremile.core.by_hand.amounts import LONGEST
 from haremile.core.by_hand.marks import DAY_S, MOST_MARKS
 from haremile.formats.pasted import MOST_CHARACTERS
@@ -39,10 +39,11 @@ class MarksOut(BaseModel):
 
 
 class MarkIn(BaseModel):
-    """A press: seconds on a clock that only goes forward."""
+    """A press: seconds on a clock that only goes forward; `name` is that of a mark of one's own."""
 
     kind: Annotated[str, Field(max_length=40)]
     at_s: Number = Field(ge=0, le=DAY_S)
+    name: Annotated[str, Field(max_length=60, pattern=TEXT_PATTERN)] = ""
 
 
 class WrittenIn(BaseModel):
@@ -86,7 +87,7 @@ class HandIn(BaseModel):
     frame_s: Number | None = Field(default=None, gt=0, le=10)
     written: list[WrittenIn] = Field(default=[], max_length=MOST_READINGS)
     figures: list[FigureIn] = Field(default=[], max_length=MOST_READINGS)
-    pasted: Annotated[str, Field(max_length=MOST_CHARACTERS)] = ""
+    pasted: Annotated[str, Field(max_length=MOST_CHARACTERS, pattern=TEXT_PATTERN)] = ""
     photographs: list[PhotographIn] = Field(default=[], max_length=MOST_PHOTOGRAPHS)
     outcome: Literal["done", "failed", "skipped"] = "done"
     reason: Annotated[str, Field(max_length=200)] = ""
@@ -112,7 +113,8 @@ class HandedIn(BaseModel):
 
 
 class WaitingOut(BaseModel):
-    """What the person's sheet asks for; `place` of `of` runs of its study."""
+    """What the person's sheet asks for, and what to have `ready`; `finished` of `of` runs of its
+    study are over."""
 
     run: UUID
     attempt: int
@@ -124,6 +126,7 @@ class WaitingOut(BaseModel):
     system: str
     machine: str
     procedure: str
+    ready: str
     conditions: dict[str, str]
     block: int
     blocks: int
@@ -215,3 +218,10 @@ class DrillOut(Out):
     person: str
     at: datetime
     reaction: ReactionOut
+
+
+class DrillKept(BaseModel):
+    """A drill, and how many runs that were timed without one are read anew by it."""
+
+    drill: DrillOut
+    retimed: int

@@ -44,7 +44,10 @@ class SessionOut(Out):
 
 
 class CodeOut(BaseModel):
-    """What a device shows once, within so many minutes."""
+    """What a device shows once, within so many minutes; `address` at which it reaches this server,
+    null where that answers on this computer only. `pin` is the certificate's sha256."""
 
     code: str
     minutes: int
+    address: str | None
+    pin: str | None

@@ -30,7 +30,8 @@ class ReadingOut(Out):
 
 class ReadingColumns(BaseModel):
     """Many readings, column by column: quick to write and to read. `row` is the key of its row;
-    `value_before` what stood there before a person corrected it."""
+    `value_before` what stood there before a person corrected it; `half_width` to which it is good
+    on either side."""
 
     id: list[UUID]
     run_id: list[UUID]
@@ -39,6 +40,7 @@ class ReadingColumns(BaseModel):
     value: list[float]
     set_aside: list[str | None]
     value_before: list[float | None]
+    half_width: list[float | None]
     row: list[str]
 
 

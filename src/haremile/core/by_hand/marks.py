@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 from haremile.core.by_hand.reaction import NO_DRILL, UNKNOWN_S, Reaction
+from haremile.core.records.metrics import OWN_TIME, own_time
 from haremile.errors import BadInputError
 
 MOST_MARKS = 40
@@ -27,7 +28,9 @@ class MarkKind:
     is_seen : bool
         Whether it is answered when it is seen; otherwise it is an act of the person.
     metric : str or None
-        The reading from the first mark to this one, waits taken out.
+        The reading that ends here, waits taken out.
+    is_part : bool
+        Whether that reading begins at the part before; otherwise it begins at the first mark.
     ends_wait : str or None
         What the machine waited for the person with, from the mark before until this one.
     says : str
@@ -40,6 +43,11 @@ class MarkKind:
     metric: str | None = None
     ends_wait: str | None = None
     says: str = ""
+    is_part: bool = False
+
+
+def _part(key: str, label: str, metric: str, says: str) -> MarkKind:
+    return MarkKind(key, label, True, metric, says=says, is_part=True)
 
 
 MARKS: Mapping[str, MarkKind] = {
@@ -62,8 +70,15 @@ MARKS: Mapping[str, MarkKind] = {
         MarkKind("begin", "begun", False, says="as you begin"),
         MarkKind("question", "question shown", True, says="as it asks you something"),
         MarkKind("answered", "answered", False, None, "question", "as you answer"),
-        MarkKind("updates", "updates done", True, "install.updates", says="as they are done"),
+        _part("copied", "copied", "install.copying", "as copying is done"),
+        _part("updates", "updated", "install.updates", "as the updates are in"),
+        _part("configured", "configured", "install.configuring", "as configuring is done"),
         MarkKind("done", "done", True, "install.total", says="as it says that it is done"),
+        MarkKind("added", "desktop added", True, "install.desktop", says="as it is there"),
+        MarkKind("upgraded", "upgraded", True, "install.upgrade", says="as the new release is up"),
+        MarkKind("own.seen", "own mark, seen", True, OWN_TIME, says="as you see it"),
+        MarkKind("own.act", "own mark, an act", False, OWN_TIME, says="as you do it"),
+        MarkKind("own.wait", "own mark, ends a wait", False, None, "own", says="as you answer"),
     )
 }
 
@@ -83,16 +98,40 @@ LISTS: Mapping[str, tuple[str, ...]] = {
     "To a first useful page": ("power", "desktop", "page"),
     "Shutdown": ("order", "off"),
     "Installing": ("begin", "question", "answered", "done"),
+    "Installing, with its parts": (
+        "begin",
+        "question",
+        "answered",
+        "copied",
+        "updates",
+        "configured",
+        "done",
+    ),
+    "Adding a desktop": ("begin", "question", "answered", "added"),
+    "Upgrading": ("begin", "question", "answered", "upgraded"),
 }
 """Lists of marks that are offered; a tester makes others."""
 
 
 @dataclass(frozen=True)
 class Mark:
-    """One press: which mark, and seconds on a clock that only goes forward."""
+    """One press: which mark, and seconds on a clock that only goes forward; `name` is that of a
+    mark of the tester's own."""
 
     kind: str
     at_s: float
+    name: str = ""
+
+    @property
+    def label(self) -> str:
+        """What it is called."""
+        return self.name or MARKS[self.kind].label
+
+    @property
+    def metric(self) -> str | None:
+        """The reading that ends with it."""
+        given = MARKS[self.kind].metric
+        return own_time(self.name) if given == OWN_TIME else given
 
 
 @dataclass(frozen=True)
@@ -148,6 +187,7 @@ def timed(
     taken_off = [MARKS[one.kind].is_seen for one in marks]
     waits_seen = 0
     times = 0
+    part = (0, 0.0, 0)
     for place, mark in enumerate(marks[1:], start=1):
         kind = MARKS[mark.kind]
         if kind.ends_wait is not None:
@@ -155,15 +195,18 @@ def timed(
             waits[kind.ends_wait] = waits.get(kind.ends_wait, 0.0) + wait
             waited += wait
             waits_seen += taken_off[place - 1] - taken_off[place]
-        elif kind.metric is not None:
-            value = at[place] - at[0] - waited
+        elif mark.metric is not None:
+            begin, out, seen_out = part if kind.is_part else (0, 0.0, 0)
+            value = at[place] - at[begin] - (waited - out)
+            if kind.is_part:
+                part = (place, waited, waits_seen)
             if value <= 0:
                 raise BadInputError(
-                    f"{kind.label} comes out as {value:.3f} s once the waits are taken out; "
+                    f"{mark.label} comes out as {value:.3f} s once the waits are taken out; "
                     "look at its marks again"
                 )
-            times = max(times, abs(taken_off[place] - taken_off[0] + waits_seen))
-            found.append(MarkReading(kind.metric, value, _step(drill, resolution_s)))
+            times = max(times, abs(taken_off[place] - taken_off[begin] + waits_seen - seen_out))
+            found.append(MarkReading(mark.metric, value, _step(drill, resolution_s)))
     if not found:
         known = ", ".join(kind.label for kind in MARKS.values() if kind.metric)
         raise BadInputError(f"these marks give no reading; one of these has to be there: {known}")
@@ -190,9 +233,8 @@ def _check(marks: Sequence[Mark]) -> None:
     for before, after in pairwise(marks):
         if not before.at_s <= after.at_s <= before.at_s + DAY_S:
             raise BadInputError(
-                f"{MARKS[after.kind].label} comes before {MARKS[before.kind].label}: "
-                "marks stand in the order of time"
+                f"{after.label} comes before {before.label}: marks stand in the order of time"
             )
-    measured = [kind for kind in (MARKS[one.kind].metric for one in marks[1:]) if kind]
+    measured = [key for key in (one.metric for one in marks[1:]) if key]
     if len(set(measured)) < len(measured):
         raise BadInputError("a mark that gives a reading stands twice")

@@ -6,11 +6,13 @@ Theory of Statistics, vol. 1, 10.10, for normal answers).
 """
 
 import math
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from haremile.core.records.metrics import BY_HAND
 from haremile.core.statistics.lane_statistics import MAD_TO_SD
 from haremile.errors import BadInputError
 
@@ -61,6 +63,8 @@ class Reaction:
         return f"{self.delay_s:.3f} s taken off{often}, ± {error:.3f} s; {said}"
 
 
+SCATTER = re.compile(r"scatter (\d+\.\d+) s")
+
 NO_DRILL = "no drill: nothing taken off"
 
 
@@ -98,3 +102,17 @@ def error_of(stated: str | None) -> float:
         return float(stated.partition("±")[2].split()[0])
     except (ValueError, IndexError):
         return 0.0
+
+
+def half_width(method: str, resolution: float | None, stated: str | None) -> float | None:
+    """To which one reading is good on either side, in its unit; None where that is not known.
+
+    Half of its step: of a frame, of the last place written, of a person who did no drill. After a
+    drill it is what 95 % of the person's answers keep to.
+    """
+    if method not in BY_HAND:
+        return None
+    found = SCATTER.search(stated or "")
+    if method == "hand" and found:
+        return Z95 * float(found[1])
+    return None if resolution is None else resolution / 2

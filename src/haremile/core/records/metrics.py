@@ -1,7 +1,8 @@
 """The metric catalogue: what can be measured, in which unit, and which end is good."""
 
+import re
 from collections.abc import Collection, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from haremile.core.records.margin import Margin
@@ -44,6 +45,8 @@ METHODS = (
     "typed",
     "counted-clock",
 )
+
+OWN_TIME = "own.time"
 
 BY_HAND = ("hand", "recording", "typed")
 """Methods by which a person gives a reading."""
@@ -238,7 +241,12 @@ _ALL = (
     _count("package.pending", "Updates pending", "footprint", kind=Kind.COUNTED),
     _bytes("package.download", "Updates to download", "footprint"),
     _time("install.total", "Installing", "install", amount=15.0),
+    _time("install.copying", "Copying while installing", "install", amount=15.0),
     _time("install.updates", "Updating while installing", "install", amount=15.0),
+    _time("install.configuring", "Configuring while installing", "install", amount=15.0),
+    _time("install.questions", "Questions that installing waited for", "install", amount=15.0),
+    _time("install.desktop", "Adding a desktop", "install", amount=15.0),
+    _time("install.upgrade", "Upgrading to another release", "install", amount=15.0),
     _time("launch.window", "To the first window", "launch", amount=0.1),
     _time("launch.main", "To the main window", "launch", amount=0.1),
     _time("launch.paint", "To the first paint", "launch", amount=0.1),
@@ -282,7 +290,8 @@ _ORDER = {key: index for index, key in enumerate(CATALOGUE)}
 def metric(key: str) -> Metric:
     """Look a metric up.
 
-    Keys under ``own.`` are the tester's: unitless here, no good end, no margin known.
+    Keys under ``own.`` are the tester's: unitless here, no good end, no margin known; those under
+    ``own.time.`` are times to a mark of theirs.
 
     Raises
     ------
@@ -292,9 +301,21 @@ def metric(key: str) -> Metric:
     if key in CATALOGUE:
         return CATALOGUE[key]
     if key.startswith("own.") and len(key) > len("own."):
-        label = key.removeprefix("own.").replace("_", " ").capitalize()
+        is_time = key.startswith(f"{OWN_TIME}.")
+        label = key.removeprefix(f"{OWN_TIME}." if is_time else "own.").replace("_", " ")
+        label = label[:1].upper() + label[1:]
+        if is_time:
+            return replace(_time(key, label, "workload"), kind=Kind.OWN)
         return Metric(key, label, "1", GoodEnd.NONE, Kind.OWN, Margin(), ("workload",))
     raise UnknownMetricError(key, list(CATALOGUE))
+
+
+def own_time(name: str) -> str:
+    """The metric of the time to a mark that a tester named. Raises BadInputError without a name."""
+    slug = "_".join(re.findall(r"\w+", name))
+    if not slug.strip("_"):
+        raise BadInputError("a mark of your own has a name, with a letter or a digit in it")
+    return f"{OWN_TIME}.{slug}"
 
 
 def sheet_position(key: str) -> int:

@@ -36,6 +36,8 @@ class Procedure:
         it may be asked for with the sizes.
     by_person_alone : bool
         Whether a person alone can do it.
+    ready : str
+        What a person who does it by hand has ready; empty where nobody can.
     """
 
     key: str
@@ -48,16 +50,49 @@ class Procedure:
     names_application: bool = False
     varies_memory: bool = False
     by_person_alone: bool = False
+    ready: str = ""
 
 
 PROCEDURES: dict[str, Procedure] = {
     one.key: one
     for one in (
-        Procedure("boot", "Boot", "boots", "boot.total", 900.0, 60.0, restarts=True),
-        Procedure("idle", "Idle", "runs", "memory.used", 1500.0, 90.0),
-        Procedure("footprint", "Footprint", "runs", "disk.used", 3600.0, 20.0),
         Procedure(
-            "launch", "Launch", "launches", "launch.settled", 900.0, 8.0, names_application=True
+            "boot",
+            "Boot",
+            "boots",
+            "boot.total",
+            900.0,
+            60.0,
+            restarts=True,
+            ready="the machine switched off with its stick or disk in, your finger on its switch",
+        ),
+        Procedure(
+            "idle",
+            "Idle",
+            "runs",
+            "memory.used",
+            1500.0,
+            90.0,
+            ready="the machine started and left alone until it rests, and a terminal to read from",
+        ),
+        Procedure(
+            "footprint",
+            "Footprint",
+            "runs",
+            "disk.used",
+            3600.0,
+            20.0,
+            ready="the machine started, and a terminal to read from",
+        ),
+        Procedure(
+            "launch",
+            "Launch",
+            "launches",
+            "launch.settled",
+            900.0,
+            8.0,
+            names_application=True,
+            ready="the machine at rest at its desktop, the application not open",
         ),
         Procedure(
             "least-memory",
@@ -77,6 +112,7 @@ PROCEDURES: dict[str, Procedure] = {
             12 * 3600.0,
             1200.0,
             by_person_alone=True,
+            ready="the machine switched off, the medium in, its disk free to be written over",
         ),
     )
 }

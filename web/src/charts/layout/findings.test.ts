@@ -33,6 +33,7 @@ const many = (n: number) => {
     value: of((i) => 10 + (i % 20) / 10),
     set_aside: of((i) => (i === 0 ? 'lid' : null)),
     value_before: of(() => null),
+    half_width: of(() => null),
     row: of(() => 'k'),
   }
 }

@@ -8,7 +8,10 @@ import { ofRow, type RowReading } from './rowReadings'
 export type LaneShape = {
   laneNo: number
   y: number
-  ticks: { x: number; id: string; isAside: boolean }[]
+  /** `reach`: pixels on either side to which a reading is good, where that is to be seen. */
+  ticks: { x: number; id: string; isAside: boolean; reach: number }[]
+  /** Figures quoted from elsewhere, from where to where. */
+  quoted: { id: string; from: number; to: number }[]
   /** Where readings are too many for a tick each: how many stand at a place, the most being 1. */
   bars: { x: number; share: number }[]
   /** Where the first run stands, if it was far slower than the rest. */
@@ -29,6 +32,11 @@ export type Frame = { left: number; right: number; top: number; laneHeight: numb
 
 /** A span that several pictures share, and whether its steps are ratios. */
 export type AxisWish = { span?: readonly [number, number]; isLog?: boolean }
+
+/** A figure from elsewhere, for a lane; `low` and `high` are alike where it is one. */
+export type QuotedFigure = { id: string; lane_no: number; low: number; high: number }
+
+const LEAST_REACH = 1.5
 
 export const AXIS_HEIGHT = 46
 
@@ -57,9 +65,11 @@ export function readingLanes(
   columns: ReadingColumns,
   frame: Frame,
   wish: AxisWish = {},
+  quoted: readonly QuotedFigure[] = [],
 ): ReadingLanes {
   const byLane = group(ofRow(row, columns), (one) => one.laneNo)
-  const span = wish.span ?? spanOf(row, columns) ?? [0, 1]
+  const found = wish.span ?? spanOf(row, columns) ?? [0, 1]
+  const span = extent([...found, ...quoted.flatMap((one) => [one.low, one.high])]) as [number, number]
   const isLog = wish.isLog === true && span[0] > 0
   const axis = (isLog ? logAxis : linearAxis)(span, [frame.left, frame.right], row.scale)
   // beyond the time limit is beyond every reading: at the picture's edge
@@ -73,7 +83,15 @@ export function readingLanes(
       y: frame.top + i * frame.laneHeight,
       ticks: items
         .filter((item) => !isMany || item.isAside)
-        .map((item) => ({ x: axis.place(item.value), id: item.id, isAside: item.isAside })),
+        .map((item) => ({
+          x: axis.place(item.value),
+          id: item.id,
+          isAside: item.isAside,
+          reach: reachOf(item, axis),
+        })),
+      quoted: quoted
+        .filter((one) => one.lane_no === lane.lane_no)
+        .map((one) => ({ id: one.id, from: axis.place(one.low), to: axis.place(one.high) })),
       bars: isMany ? barsOf(items, axis) : [],
       slowFirst: lane.slow_first && items[0] ? axis.place(items[0].value) : null,
       median: lane.summary ? placed(lane.summary.median) : null,
@@ -83,6 +101,12 @@ export function readingLanes(
   })
   const bottom = frame.top + lanes.length * frame.laneHeight
   return { axis, lanes, bottom, height: bottom + AXIS_HEIGHT }
+}
+
+function reachOf({ value, halfWidth }: RowReading, axis: Axis): number {
+  if (halfWidth === null) return 0
+  const pixels = axis.place(value + halfWidth) - axis.place(value)
+  return pixels < LEAST_REACH ? 0 : pixels
 }
 
 /** A single far-out reading stays to be seen beside hundreds. */

@@ -10,6 +10,8 @@ export type RowReading = {
   isAside: boolean
   /** What stood there before a person corrected it. */
   valueBefore: number | null
+  /** To which it is good on either side, where that is known. */
+  halfWidth: number | null
 }
 
 /** The readings that a row of the verdict sheet speaks of. */
@@ -27,6 +29,7 @@ export function ofRow(row: FindingRow, columns: ReadingColumns): RowReading[] {
       setAside,
       isAside: setAside !== null,
       valueBefore: columns.value_before[i] ?? null,
+      halfWidth: columns.half_width[i] ?? null,
     })
   }
   return found

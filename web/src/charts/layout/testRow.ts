@@ -75,6 +75,7 @@ export const columns = (): ReadingColumns => ({
   value: [13, 20, 10, 21],
   set_aside: [null, null, 'lid', null],
   value_before: [null, null, null, null],
+  half_width: [null, 0.5, null, null],
   row: ['k', 'k', 'k', 'other'],
 })
 

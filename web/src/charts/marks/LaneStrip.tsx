@@ -1,8 +1,12 @@
+import { token } from '@/theme/tokens'
+
 import { useAppearance } from '../appearance'
 import type { LaneShape } from '../layout/readingLanes'
 
 type Props = { lane: LaneShape; middle: number; reach?: number }
 
+/** Half the height of a quoted figure's outline. */
+const HOLLOW = 6
 const BAR_WIDTH = 2.6
 
 /** A lane's readings as ticks, or as bars where they are many, its median as a post, its interval shaded. */
@@ -29,6 +33,19 @@ export function LaneStrip({ lane, middle, reach = 21 }: Props) {
       {bars.length > 0 && (
         <path d={bars.join('')} stroke={colour} strokeWidth={BAR_WIDTH} opacity={0.75} fill="none" />
       )}
+      {lane.ticks
+        .filter((item) => item.reach > 0 && !item.isAside)
+        .map((item) => (
+          <rect
+            key={`to ${item.id}`}
+            x={item.x - item.reach}
+            width={2 * item.reach}
+            y={middle - tick}
+            height={2 * tick}
+            fill={colour}
+            opacity={0.16}
+          />
+        ))}
       {lane.ticks.map((item) => (
         <line
           key={item.id}
@@ -40,6 +57,15 @@ export function LaneStrip({ lane, middle, reach = 21 }: Props) {
           strokeWidth={1.6}
           opacity={0.75}
           strokeDasharray={item.isAside ? '2 2' : undefined}
+        />
+      ))}
+      {lane.quoted.map(({ id, from, to }) => (
+        <path
+          key={id}
+          d={`M${from - HOLLOW},${middle}l${HOLLOW},${-HOLLOW}H${to}l${HOLLOW},${HOLLOW}l${-HOLLOW},${HOLLOW}H${from}Z`}
+          fill="none"
+          stroke={token('ink')}
+          strokeWidth={1.6}
         />
       ))}
       {lane.median !== null && (

@@ -12,6 +12,7 @@ import { Failed, Loading } from '@/ui/States'
 import { Chooser } from './Chooser'
 import { Panel } from './Panel'
 import { PictureStrip } from './PictureStrip'
+import { QuotedFigures } from './QuotedFigures'
 import { rowCsv } from './rowCsv'
 import { RowFoot } from './RowFoot'
 import { isLogAsked, ROW_VIEWS, type RowProps } from './rowViews'
@@ -61,6 +62,7 @@ export function RowPanel(props: Props) {
         <>
           <Words row={row} baseline={view.get('against') ? props.baseline : null} names={names} />
           {columns.data && <Notes study={study} row={row} names={names} />}
+          <QuotedFigures study={study} row={row} names={names} />
           <RowFoot study={study} row={row} isOpen={isOpen} onToggle={toggle} />
           {isOpen && columns.data && <ReadingTable row={row} columns={columns.data} names={names} />}
         </>

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 
+import { quotedQuery } from '@/api/beside'
 import { disturbancesQuery } from '@/api/queries'
 import type { FindingRow, Findings, ReadingColumns, RunSheet, Study } from '@/api/types'
 import { machinesTable, onMachines } from '@/charts/layout/machineGrid'
@@ -48,8 +49,9 @@ const rowOwnTable = ({ row, baseline, names }: RowProps) => rowTable(row, baseli
 export const isLogAsked = (asked: string, row: FindingRow, columns: ReadingColumns) =>
   asked ? asked === 'log' : servesLog([row], columns)
 
-function Lanes({ row, columns, names, width, baseline }: DrawnProps) {
+function Lanes({ study, row, columns, names, width, baseline }: DrawnProps) {
   const view = useView()
+  const quoted = useQuery(quotedQuery(study.id))
   return (
     <RowPicture
       row={row}
@@ -57,6 +59,7 @@ function Lanes({ row, columns, names, width, baseline }: DrawnProps) {
       names={names}
       width={width}
       baseline={baseline}
+      quoted={quoted.data?.filter((one) => one.row_key === row.key)}
       wish={{ isLog: isLogAsked(view.get('scale'), row, columns) }}
     />
   )

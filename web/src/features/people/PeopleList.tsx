@@ -17,6 +17,7 @@ import { Failed, Loading } from '@/ui/States'
 
 import { AddPersonDialog } from './AddPersonDialog'
 import { RevokeDialog } from './RevokeDialog'
+import { PairingCode } from './PairingCode'
 import { SecretDialog } from '@/ui/SecretDialog'
 import { ROLES } from './words'
 
@@ -98,8 +99,16 @@ export function PeopleList({ me }: { me: string }) {
           <p>
             Open this server’s address on the device and type the code there within {pair.data.minutes}{' '}
             minutes. It may then look, and do what belongs to a run at the machine: note a disturbance, skip,
-            stop, plan again.
+            stop, plan again, and what is timed, read and photographed there.
           </p>
+          {pair.data.address ? (
+            <PairingCode address={pair.data.address} pin={pair.data.pin} />
+          ) : (
+            <Soft as="p">
+              This server answers on this computer only, so that no device can reach it:{' '}
+              <code>./haremile serve --listen ADDRESS</code> with an address of this computer lets it.
+            </Soft>
+          )}
           <Soft as="p">
             Without encryption what the device sends can be overheard by others on the network; it says so
             itself.

@@ -6,6 +6,7 @@ import { useAppearance } from '@/charts/appearance'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { HEADING } from '@/theme/theme'
 import { Actions, Soft, SoftSmall } from '@/ui/kit'
+import { Photographs, type Shown } from '@/ui/Photographs'
 
 import { isOver, nextKind, span, type Lane, type Race } from './race'
 
@@ -49,6 +50,7 @@ const Track = styled('svg')({
 })
 const Names = styled('div')({ minWidth: 0, overflowWrap: 'anywhere', '& b': { fontSize: 17 } })
 const WIDE = 640
+const MOST_PHOTOGRAPHS = 3
 
 type Props = {
   race: Race
@@ -62,10 +64,16 @@ type Props = {
   onVoid: () => void
   onFail: (() => void) | null
   onRemove: (() => void) | null
+  photographs?: readonly Shown[]
+  onPhotographs?: (shown: readonly Shown[]) => void
+  /** What to have ready, of a run that a sheet asks for. */
+  ready?: string | null
 }
 
 /** One lane of a race: its key, its marks, its time. */
-export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid, onFail, onRemove }: Props) {
+export function LaneRow(props: Props) {
+  const { race, lane, digit, kinds, now, whole, onPress, onVoid, onFail, onRemove } = props
+  const { photographs = [], onPhotographs, ready } = props
   const { colour } = useAppearance()(lane.laneNo)
   const waits = new Map([...kinds].map(([key, kind]) => [key, kind.ends_wait]))
   const next = nextKind(race, lane)
@@ -76,6 +84,7 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
   const place = (at: number) => 8 + ((at - (begun ?? 0)) / whole) * (WIDE - 16)
   const low = staggered(lane.marks.slice(1).map((mark) => place(mark.at)))
   const end = over ? (lane.marks.at(-1)?.at ?? 0) : now
+  const at = lane.marks.length ? label(lane.marks.at(-1)!.kind) : 'before the start'
   const state =
     lane.voided !== null
       ? `does not count: ${lane.voided}`
@@ -111,8 +120,20 @@ export function LaneRow({ race, lane, digit, kinds, now, whole, onPress, onVoid,
         <Soft as="div">
           {lane.machine} · <span role="status">{state}</span>
         </Soft>
+        {ready && begun === undefined && <SoftSmall as="div">Have ready: {ready}</SoftSmall>}
         {!lane.isHandedIn && (
           <Actions sx={{ gap: 0.5 }}>
+            {onPhotographs && (
+              <Photographs
+                shown={photographs}
+                of={lane.system}
+                most={MOST_PHOTOGRAPHS}
+                onAdd={(drawn) =>
+                  onPhotographs([...photographs, ...drawn.map((one) => ({ ...one, name: at }))])
+                }
+                onRemove={(id) => onPhotographs(photographs.filter((one) => one.id !== id))}
+              />
+            )}
             {lane.voided === null && onFail && (
               <Button size="small" color="inherit" sx={{ minHeight: 44 }} onClick={onFail}>
                 It failed

@@ -9,6 +9,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 
 import { drillQuery, useKeepDrill, type Drill } from '@/api/byHand'
+import { count } from '@/format/numbers'
 import { HEADING } from '@/theme/theme'
 import { Box, Soft } from '@/ui/kit'
 
@@ -124,7 +125,13 @@ function DrillDialog({ person, onClose }: { person: string; onClose: () => void 
           {answers.length} of {SIGNALS}
         </p>
         {keep.error && <Alert severity="error">{keep.error.message}</Alert>}
-        {keep.data && <p>{saidOf(keep.data)}</p>}
+        {keep.data && (
+          <p>
+            {saidOf(keep.data.drill)}
+            {keep.data.retimed > 0 &&
+              ` It was also taken off ${count(keep.data.retimed, 'run')} that you timed before it.`}
+          </p>
+        )}
       </DialogContent>
       <DialogActions>
         <Button color="inherit" onClick={onClose}>

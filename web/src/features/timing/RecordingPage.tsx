@@ -2,11 +2,10 @@ import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import { styled } from '@mui/material/styles'
 import TextField from '@mui/material/TextField'
-import { useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState, type FormEvent } from 'react'
 import { Link, useNavigate } from 'react-router'
 
-import { marksQuery, resultOf, useHandIn } from '@/api/byHand'
+import { resultOf, useHandIn } from '@/api/byHand'
 import { KeyHint } from '@/ui/KeyHint'
 import { useKept } from '@/ui/kept'
 import { Actions, Box, LinkButton, Main, Sheet, Soft, SoftSmall, Stack, TitleBar } from '@/ui/kit'
@@ -17,7 +16,18 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { frameInterval, frameText, isTouched, secondsOf, type Stretch } from './frames'
 import { LaneRow } from './LaneRow'
 import { OwnLane } from './OwnLane'
-import { changed, emptyRace, isAllOver, nextKind, pressed, takenBack, type Lane, type Race } from './race'
+import {
+  changed,
+  emptyRace,
+  isAllOver,
+  nextKind,
+  pressed,
+  takenBack,
+  type Lane,
+  type Race,
+  handedMarks,
+} from './race'
+import { useMarkLists } from './useMarkLists'
 
 const Screen = styled('video')({ width: '100%', maxHeight: 460, background: '#000', display: 'block' })
 const Two = styled('div')({
@@ -35,7 +45,7 @@ type Still = { lane: string; kind: string; image: string }
 
 /** Marks set in a recording, frame by frame; the file itself never leaves this browser. */
 export function RecordingPage() {
-  const marks = useQuery(marksQuery())
+  const { lists, kinds } = useMarkLists()
   const hand = useHandIn()
   const navigate = useNavigate()
   const video = useRef<HTMLVideoElement>(null)
@@ -51,8 +61,7 @@ export function RecordingPage() {
   const [stretches, setStretches] = useState<readonly Stretch[]>([])
   const [spedFrom, setSpedFrom] = useState<number | null>(null)
   const [typed, setTyped] = useState('')
-  const list = marks.data?.lists.find((one) => one.name === listName) ?? marks.data?.lists[0]
-  const kinds = new Map((marks.data?.kinds ?? []).map((one) => [one.key, one]))
+  const list = lists.find((one) => one.name === listName) ?? lists[0]
   const current: Race = race.begunAt === null ? { ...race, kinds: list?.kinds ?? [] } : race
   const step = frame ?? USUAL_FRAME_S
 
@@ -167,7 +176,7 @@ export function RecordingPage() {
               method: 'recording',
               procedure: current.kinds[0] === 'begin' ? 'install' : 'boot',
               frame_s: step,
-              marks: lane.marks.map((one) => ({ kind: one.kind, at_s: one.at / 1000 })),
+              marks: handedMarks(lane),
               photographs: stills
                 .filter((one) => one.lane === lane.id)
                 .map((one) => ({ name: kinds.get(one.kind)?.label ?? one.kind, image: one.image })),
@@ -306,7 +315,7 @@ export function RecordingPage() {
                   disabled={race.begunAt !== null}
                   onChange={(event) => setListName(event.target.value)}
                 >
-                  {marks.data?.lists.map((one) => (
+                  {lists.map((one) => (
                     <option key={one.name}>{one.name}</option>
                   ))}
                 </Select>

@@ -6,30 +6,38 @@ import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
 
-import {
-  drillQuery,
-  marksQuery,
-  resultOf,
-  waitingQuery,
-  type HandIn,
-  type Waiting,
-  type Written,
-} from '@/api/byHand'
+import { drillQuery, resultOf, waitingQuery, type HandIn, type Waiting, type Written } from '@/api/byHand'
 import { HEADING } from '@/theme/theme'
-import { count } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
-import { Actions, Box, Main, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
+import { Actions, Main, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Loading } from '@/ui/States'
+import type { Shown } from '@/ui/Photographs'
 
 import { Countdown } from './Countdown'
 import { useKept } from '@/ui/kept'
 import { LaneRow } from './LaneRow'
 import { OwnLane } from './OwnLane'
 import { useOutbox } from './outbox'
-import { again, changed, clockText, isAllOver, nextKind, span, withAsked, answerId, type Lane } from './race'
+import {
+  again,
+  changed,
+  handedMarks,
+  clockText,
+  isAllOver,
+  nextKind,
+  span,
+  withAsked,
+  answerId,
+  type Lane,
+} from './race'
 import { Reaction } from './Reaction'
+import { LeftRuns, MOST_LEFT, type Left } from './LeftRuns'
+import { OnSheet } from './OnSheet'
+import { OwnMarks } from './OwnMarks'
+import { Handed } from './Handed'
+import { useMarkLists } from './useMarkLists'
 import { SoFar, type Past } from './SoFar'
 import { TypeDialog } from './TypeDialog'
 import { useRace } from './useRace'
@@ -64,7 +72,7 @@ type Asking = { what: 'fail' | 'void' | 'skip' | 'type'; lane: Lane }
 
 /** Several machines timed at once, by a key or a tap each; and what the sheet asks of a person. */
 export function TimingPage() {
-  const marks = useQuery(marksQuery())
+  const { marks, lists, kinds, save, drop } = useMarkLists()
   const waiting = useQuery(waitingQuery())
   const [person, setPerson] = useKept('person', '')
   const [title, setTitle] = useKept('title', '')
@@ -73,8 +81,10 @@ export function TimingPage() {
   const [listName, setListName] = useKept('list', 'To the desktop')
   const drill = useQuery(drillQuery(person))
   const outbox = useOutbox()
-  const kinds = new Map((marks.data?.kinds ?? []).map((one) => [one.key, one]))
-  const list = marks.data?.lists.find((one) => one.name === listName) ?? marks.data?.lists[0]
+  const list = lists.find((one) => one.name === listName) ?? lists[0]
+  const [isNaming, setNaming] = useState(false)
+  const [photographs, setPhotographs] = useKept<Record<string, readonly Shown[]>>('photographs', {})
+  const [left, setLeft] = useKept<readonly Left[]>('left', [])
   const { race: kept, now, isRunning, isKept, press, undo, change, renew } = useRace(list?.kinds ?? [])
   const [asking, setAsking] = useState<Asking | null>(null)
   useAwake(isRunning)
@@ -118,6 +128,7 @@ export function TimingPage() {
       person: person.trim(),
       method: 'hand',
       note: race.notes.join('; '),
+      photographs: (photographs[lane.id] ?? []).map(({ name, image }) => ({ name, image })),
       ...part,
     })
   const post = (lanes: readonly [Lane, Partial<HandIn>][]) => {
@@ -134,7 +145,7 @@ export function TimingPage() {
       done.map((lane) => [
         lane,
         {
-          marks: lane.marks.map((one) => ({ kind: one.kind, at_s: one.at / 1000 })),
+          marks: handedMarks(lane),
           drill: drill.data?.id ?? null,
         },
       ]),
@@ -149,6 +160,7 @@ export function TimingPage() {
         })),
       ].slice(-MOST_PAST),
     )
+    setPhotographs({})
     renew(again(race, () => crypto.randomUUID()))
   }
   const say = (asked: Asking, reason: string) => {
@@ -158,6 +170,8 @@ export function TimingPage() {
       return
     }
     post([[asked.lane, { outcome: asked.what === 'skip' ? 'skipped' : 'failed', reason, method: 'hand' }]])
+    if (asked.lane.asked)
+      setLeft([{ ...asked.lane.asked, system: asked.lane.system, why: reason }, ...left].slice(0, MOST_LEFT))
     if (race.begunAt !== null)
       change((one) => changed(one, asked.lane.id, { voided: `it failed: ${reason}`, isHandedIn: true }))
   }
@@ -221,13 +235,21 @@ export function TimingPage() {
             disabled={isStarted}
             onChange={(event) => setListName(event.target.value)}
           >
-            {marks.data?.lists.map((one) => (
+            {lists.map((one) => (
               <option key={one.name} value={one.name}>
                 {one.name}
               </option>
             ))}
           </Select>
         </label>
+        <Button color="inherit" sx={{ minHeight: 44 }} disabled={isStarted} onClick={() => setNaming(true)}>
+          Marks of your own
+        </Button>
+        {list?.isOwn && !isStarted && (
+          <Button color="inherit" sx={{ minHeight: 44 }} onClick={() => drop(list.name)}>
+            Drop this list
+          </Button>
+        )}
         {list && <SoftSmall>{list.kinds.map((one) => kinds.get(one)?.label).join(' → ')}</SoftSmall>}
       </Actions>
       {marks.isPending && <Loading what="the marks" />}
@@ -247,6 +269,9 @@ export function TimingPage() {
               onPress={(stamp) => isPersonKnown && mark([lane.id], stamp)}
               onVoid={() => setAsking({ what: 'void', lane })}
               onFail={() => setAsking({ what: 'fail', lane })}
+              photographs={photographs[lane.id] ?? []}
+              onPhotographs={(shown) => setPhotographs({ ...photographs, [lane.id]: shown })}
+              ready={timedJobs.find((one) => one.run === lane.asked?.run)?.ready ?? null}
               onRemove={
                 lane.asked
                   ? null
@@ -301,6 +326,7 @@ export function TimingPage() {
               onAsk={(what) => setAsking({ what, lane: laneOf(one) })}
             />
           ))}
+          <LeftRuns left={left} onGone={(run) => setLeft(left.filter((one) => one.run !== run))} />
           <SoFar past={past} halfWidth={half} />
         </Column>
         <Column>
@@ -348,6 +374,18 @@ export function TimingPage() {
           )}
         </Column>
       </Two>
+      {isNaming && (
+        <OwnMarks
+          kinds={kinds}
+          taken={lists.map((one) => one.name)}
+          onClose={() => setNaming(false)}
+          onSave={(made) => {
+            save(made)
+            setListName(made.name)
+            setNaming(false)
+          }}
+        />
+      )}
       {asking && asking.what !== 'type' && (
         <WhyDialog
           title={`${asking.lane.system}: ${{ fail: 'it failed', void: 'this does not count', skip: 'skip this run' }[asking.what]}`}
@@ -373,84 +411,3 @@ const instant = (ms: number | null) => new Date(ms ?? Date.now()).toISOString()
 
 const laneOf = (one: Waiting): Lane =>
   withAsked({ kinds: [], lanes: [], begunAt: null, notes: [] }, [one]).lanes[0]!
-
-/** Something else that the sheet asks for: read off and typed in. */
-function OnSheet({
-  waiting,
-  isOpen,
-  onAsk,
-}: {
-  waiting: Waiting
-  isOpen: boolean
-  onAsk: (what: 'type' | 'fail' | 'skip') => void
-}) {
-  return (
-    <Box as="section" aria-label={`${waiting.system}: ${waiting.procedure}`}>
-      <h2>
-        {waiting.system}: {waiting.procedure} {waiting.conditions.app ?? ''}
-      </h2>
-      <Soft as="p" sx={{ my: 0.75 }}>
-        On {waiting.machine}, repeat {waiting.block} of {waiting.blocks} in{' '}
-        <Link to={`/studies/${waiting.study}/run`}>{waiting.title}</Link>; {waiting.finished} of{' '}
-        {count(waiting.of, 'run')} done.
-      </Soft>
-      <Actions>
-        <Button variant="contained" sx={{ minHeight: 48 }} disabled={!isOpen} onClick={() => onAsk('type')}>
-          Type what you read
-        </Button>
-        <Button variant="outlined" color="inherit" sx={{ minHeight: 48 }} onClick={() => onAsk('fail')}>
-          It failed
-        </Button>
-        <Button color="inherit" sx={{ minHeight: 48 }} onClick={() => onAsk('skip')}>
-          Skip
-        </Button>
-      </Actions>
-    </Box>
-  )
-}
-
-type Out = ReturnType<typeof useOutbox>
-
-function Handed({ outbox, study, isKept }: { outbox: Out; study: string | null; isKept: boolean }) {
-  const waiting = outbox.parcels.filter((one) => one.refused === null)
-  const refused = outbox.parcels.filter((one) => one.refused !== null)
-  return (
-    <>
-      {!isKept && (
-        <Alert severity="warning" sx={{ mt: 1 }}>
-          This browser keeps nothing: leave the page open until all is handed in.
-        </Alert>
-      )}
-      {waiting.length > 0 && (
-        <Alert severity="warning" sx={{ mt: 1 }} role="status">
-          {count(waiting.length, 'result')} kept here until the server takes them: nothing is lost.{' '}
-          {outbox.trouble}
-        </Alert>
-      )}
-      {refused.map((one) => (
-        <Alert
-          key={one.id}
-          severity="error"
-          sx={{ mt: 1 }}
-          action={
-            <>
-              <Button color="inherit" onClick={() => outbox.retry(one.id)}>
-                Try again
-              </Button>
-              <Button color="inherit" onClick={() => outbox.drop(one.id)}>
-                Drop it
-              </Button>
-            </>
-          }
-        >
-          {one.results.map((result) => result.system).join(', ')}: {one.refused}
-        </Alert>
-      ))}
-      {study && (
-        <Soft as="p" role="status">
-          Handed in. <Link to={`/studies/${study}/findings`}>See the findings</Link>
-        </Soft>
-      )}
-    </>
-  )
-}

@@ -22,6 +22,17 @@ const AGAIN_MS = 3000
 const isPassing = (error: unknown) =>
   !(error instanceof ProblemError) || error.status === 0 || error.status >= 500 || error.status === 429
 
+const withoutPictures = (parcel: Parcel): Parcel => ({
+  ...parcel,
+  results: parcel.results.map((one) => ({
+    ...one,
+    photographs: [],
+    note: one.photographs?.length
+      ? `${one.note ?? ''} (photographs were too large to be kept in the browser)`.trim()
+      : (one.note ?? ''),
+  })),
+})
+
 /** Results wait here, in this browser, until the server has taken them; each once. */
 export function useOutbox() {
   const [parcels, setParcels] = useState<Parcel[]>(() => readKept<Parcel[]>(NAME, []))
@@ -34,7 +45,8 @@ export function useOutbox() {
   const latest = useRef(parcels)
   const change = useCallback((turn: (now: Parcel[]) => Parcel[]) => {
     latest.current = turn(latest.current)
-    keep(NAME, latest.current)
+    // pictures may be more than the browser keeps; the marks never are
+    if (!keep(NAME, latest.current)) keep(NAME, latest.current.map(withoutPictures))
     setParcels(latest.current)
   }, [])
   const studyOf = useCallback(

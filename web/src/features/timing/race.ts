@@ -34,6 +34,15 @@ export const emptyRace = (kinds: readonly string[]): Race => ({
   notes: [],
 })
 
+/** A mark of the tester's own carries its name behind its kind. */
+export const ownKind = (base: string, name: string) => `${base}:${name}`
+export const ownBase = (kind: string) => kind.split(':', 1)[0]!
+export const ownName = (kind: string) => kind.slice(ownBase(kind).length + 1)
+
+/** The marks of a lane as they are handed in. */
+export const handedMarks = (lane: Lane) =>
+  lane.marks.map((one) => ({ kind: ownBase(one.kind), name: ownName(one.kind), at_s: one.at / 1000 }))
+
 export const nextKind = (race: Race, lane: Lane): string | null =>
   lane.voided !== null ? null : (race.kinds[lane.marks.length] ?? null)
 
