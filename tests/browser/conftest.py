@@ -18,8 +18,13 @@ expect.set_options(timeout=20_000)  # two cores, shared with others
 
 
 @pytest.fixture(scope="session")
-def browser():
-    flags = [*FLAGS, *(["--no-sandbox"] if os.geteuid() == 0 else [])]
+def flags():
+    """How the browser is started."""
+    return [*FLAGS, *(["--no-sandbox"] if os.geteuid() == 0 else [])]
+
+
+@pytest.fixture(scope="session")
+def browser(flags):
     with sync_playwright() as playwright:
         made = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
         yield made

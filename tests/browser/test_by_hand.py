@@ -7,16 +7,18 @@ import numpy as np
 import pytest
 from playwright.sync_api import expect
 
-from haremile.core.records.study import Install, Machine, StudyState, System
+from haremile.core.records.study import Install, Machine, RunState, StudyState, System
+from haremile.demo.by_hand import STICKS
+from haremile.formats.captures import parse_stored
 from haremile.usecases.plan import checked_plan
-from helpers import DATA
+from helpers import AXE, DATA, ROOT, serious_faults
 
 KEPT_OFFLINE = """async () => {
   const kept = await (await caches.open('haremile-timing')).keys()
   return kept.length > 5 && kept.some(one => one.url.endsWith('/api/by-hand/marks'))
 }"""
 PHONE = {"viewport": {"width": 390, "height": 844}, "has_touch": True, "is_mobile": True}
-FRAMES, RATE, WIDTH, HEIGHT = 75, 25, 64, 48
+FRAMES, RATE, WIDTH, HEIGHT = 75, 25, 640, 360
 TURNS = (20, 35)
 """At which frame each half of the test's recording turns bright."""
 
@@ -147,6 +149,92 @@ def test_a_persons_sheet_on_a_phone_to_its_findings(open_page, bench, sheet):
     expect(page.get_by_role("heading", name="Which?")).to_be_visible()
 
 
+def test_a_run_that_was_skipped_is_done_again_from_the_sheet(open_page, bench, sheet):
+    page = open_page("/timing", **PHONE)
+    page.get_by_label("Who times").fill("Ida")
+    expect(page.get_by_text("Have ready: the machine started and left alone")).to_be_visible()
+    page.get_by_role("button", name="Skip").tap()
+    page.get_by_role("button", name="no time").tap()
+    page.get_by_role("dialog").get_by_role("button", name="Skip").tap()
+    again = page.get_by_role("button", name="Do it again")
+    expect(again).to_be_visible()
+    while not any(run.state is RunState.VOID for run in bench.studies.runs(sheet.id)):
+        pass
+    again.tap()
+    expect(again).to_be_hidden()
+    assert all(run.state is not RunState.VOID for run in bench.studies.runs(sheet.id))
+
+
+def test_marks_of_ones_own_and_a_photograph(open_page, bench, tmp_path):
+    page = open_page("/timing")
+    expect(page.get_by_label("Marks")).to_have_value("To the desktop")
+    page.get_by_role("button", name="Marks of your own").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name of the list").fill("To the post")
+    dialog.get_by_label("Mark 2", exact=True).fill("Post open")
+    dialog.get_by_role("button", name="Use it").click()
+    expect(dialog).to_be_hidden()
+    page.get_by_label("Who times").fill("Ida")
+    page.get_by_label("System").fill("Varrow 12")
+    page.get_by_label("Machine").fill("Bench")
+    page.get_by_label("Machine").press("Enter")
+    page.get_by_role("heading", name="Timing").click()
+    page.keyboard.press("1")
+    page.get_by_label("Photograph of Varrow 12").set_input_files(
+        ROOT / "docs" / "screenshots" / "timing.png"
+    )
+    expect(page.get_by_role("button", name="power on: open")).to_be_visible()
+    page.keyboard.press("1")
+    expect(page.get_by_role("button", name="Varrow 12: done")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Handed in.")).to_be_visible()
+    (digest,) = bench.studies.digests()
+    (reading,) = bench.readings.readings(digest.id, "own.time.Post_open")
+    assert (reading.method, reading.unit) == ("hand", "s")
+    evidence = parse_stored(*_kept(bench, reading.run_id)).evidence
+    shown = next(one.text for one in evidence if one.name == "photograph: power on")
+    assert shown.startswith("data:image/jpeg;base64,")
+
+
+def _kept(bench, run_id):
+    capture = bench.readings.capture_of_run(run_id)
+    return capture.kind, capture.body
+
+
+def test_a_figure_from_elsewhere_is_quoted_by_keyboard_and_taken_out_again(
+    sample, bench, open_page
+):
+    study = sample[STICKS.title].id
+    page = open_page(f"/studies/{study}/findings")
+    quoted = page.get_by_role("list", name="Quoted from elsewhere").get_by_role("listitem")
+    expect(quoted).to_have_count(1)
+    page.keyboard.press("q")
+    dialog = page.get_by_role("dialog")
+    for text in ("33 s", "", "The Bench Letter", "2025-06"):
+        page.keyboard.type(text)
+        page.keyboard.press("Tab")
+    page.keyboard.press("Shift+Tab")
+    page.keyboard.press("Enter")
+    expect(dialog).to_be_hidden()
+    expect(quoted).to_have_count(2)
+    expect(quoted.last).to_contain_text("33.0 s (The Bench Letter, 2025-06)")
+    expect(page.get_by_text("quoted from elsewhere")).to_be_visible()
+    quoted.last.get_by_role("button", name="Take it out").click()
+    expect(quoted).to_have_count(1)
+    page.get_by_role("button", name="Undo").click()
+    expect(quoted).to_have_count(2)
+    assert len(bench.beside.quoted(study)) == 2
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("path", ["/timing", "/typing", "/pasted", "/recording"])
+def test_axe_finds_nothing_serious_in_what_goes_by_hand(open_page, scheme, path):
+    page = open_page(path, color_scheme=scheme)
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+    page.evaluate(AXE.read_text())
+    assert serious_faults(page) == []
+
+
 def test_a_text_pasted_on_the_list_of_studies_becomes_readings(open_page, bench):
     page = open_page("/studies")
     expect(page.get_by_role("heading", name="No study yet", exact=False)).to_be_visible()
@@ -177,12 +265,14 @@ def recording(tmp_path):
     frames = tmp_path / "panels.y4m"
     with frames.open("wb") as file:
         file.write(f"YUV4MPEG2 W{WIDTH} H{HEIGHT} F{RATE}:1 Ip A1:1 C420\n".encode())
+        grain = np.random.default_rng(5).integers(0, 24, (HEIGHT, WIDTH), np.uint8)
         for number in range(FRAMES):
             light = np.full((HEIGHT, WIDTH), 20, np.uint8)
             for half, turn in enumerate(TURNS):
                 if number >= turn:
                     light[:, half * WIDTH // 2 : (half + 1) * WIDTH // 2] = 220
             grey = np.full(HEIGHT * WIDTH // 2, 128, np.uint8)
+            light += grain  # a still is as large as one of a real screen
             file.write(b"FRAME\n" + light.tobytes() + grey.tobytes())
     made = tmp_path / "panels.webm"
     encoder = shutil.which("vpxenc")

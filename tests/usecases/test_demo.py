@@ -8,6 +8,7 @@ from haremile.core.records.library import Noun
 from haremile.core.records.metrics import GoodEnd
 from haremile.core.records.study import StudyState
 from haremile.core.simulation.machine import MetricTruth
+from haremile.demo.by_hand import STICKS
 from haremile.demo.load import load_sample_world
 from haremile.demo.world import DRAFT, EVERYWHERE, HERBARIUM, LADDER, STUDIES
 from haremile.usecases.boot_parts import boot_units, study_boot_parts
@@ -30,9 +31,9 @@ def true_value(lane, metric):
 
 def test_all_studies_but_two_are_finished(world):
     _, digests = world
-    assert len(digests) == len(STUDIES) + 2
+    assert len(digests) == len(STUDIES) + 3
     states = sorted(digest.state for digest in digests.values())
-    done = [StudyState.DONE] * len(STUDIES)
+    done = [StudyState.DONE] * (len(STUDIES) + 1)
     assert states == [*done, StudyState.DRAFT, StudyState.PAUSED]
     drafted = digests.pop(DRAFT.title)
     assert (drafted.runs, len(drafted.contenders)) == (0, 2)
@@ -40,6 +41,7 @@ def test_all_studies_but_two_are_finished(world):
     assert 0 < half.finished < half.runs
     assert half.can_run
     assert sum(digest.failed for digest in digests.values()) >= 4
+    digests.pop(STICKS.title)
     assert all(4 <= len(digest.contenders) <= 12 for digest in digests.values())
 
 
@@ -90,9 +92,27 @@ def test_the_ladder_tells_the_least_memory_and_a_claim_that_does_not_hold(world)
     }
 
 
+def test_a_race_by_hand_is_recovered_in_spite_of_who_timed_it(world):
+    bench, digests = world
+    study = digests[STICKS.title].id
+    rows = {row.metric: row for row in study_findings(bench.studies, bench.readings, study).rows}
+    total = rows["boot.total"]
+    (left, right) = STICKS.desktop_s.values()
+    pair = next(pair for pair in total.pairs if (pair.a, pair.b) == (1, 2))
+    assert pair.found.verdict is Verdict.BEHIND
+    shift = pair.found.contrast.shift.interval
+    assert shift.low <= right - left <= shift.high
+    for lane, true in zip(total.lanes, (left, right), strict=True):
+        interval = lane.summary.median_interval
+        assert interval.low <= true <= interval.high
+    assert rows["wait.person"].good_end is GoodEnd.NONE
+    (quoted,) = bench.beside.quoted(study)
+    assert quoted.row_key == total.key
+
+
 def test_loading_twice_adds_nothing(world):
     bench, _ = world
-    parts = (bench.studies, bench.readings, bench.intake_here(), bench.things)
+    parts = (bench.studies, bench.readings, bench.intake_here(), bench.things, bench.beside)
     assert load_sample_world(*parts, print) == 0
 
 

@@ -16,6 +16,7 @@ from haremile.core.simulation.machine import (
     simulate_run,
     simulated_method,
 )
+from haremile.demo.by_hand import EARLIER, STICKS, hand_files
 from haremile.demo.captures import capture_file
 from haremile.demo.facts import load_facts
 from haremile.demo.world import (
@@ -29,7 +30,8 @@ from haremile.demo.world import (
 )
 from haremile.usecases.import_readings import take_in_file
 from haremile.usecases.intake import Intake
-from haremile.usecases.ports import ReadingRepository, StudyPlan, StudyRepository, Things
+from haremile.usecases.ports import Beside, ReadingRepository, StudyPlan, StudyRepository, Things
+from haremile.usecases.quoted import quoted_figure
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)
@@ -55,10 +57,16 @@ def load_sample_world(
     readings: ReadingRepository,
     intake: Intake,
     things: Things,
+    beside: Beside,
     say: Callable[[str], None],
 ) -> int:
     """Keep the studies that were never there; return how many were added."""
     known = studies.titles_planned()
+    by_hand = STICKS.title not in known
+    if by_hand:
+        say(f"loading the sample study: {STICKS.title}")
+        timed = intake.new_study(STICKS.title, hand_files()).study
+        beside.quote(quoted_figure(EARLIER, timed, FIRST_MORNING))
     missing = [truth for truth in (LADDER, *STUDIES) if truth.title not in known]
     for truth in missing:
         say(f"loading the sample study: {truth.title}")
@@ -75,7 +83,7 @@ def load_sample_world(
             _draft(studies, study)
     if missing:
         load_facts(things)
-    return len(missing)
+    return len(missing) + by_hand
 
 
 def _draft(studies: StudyRepository, like: Study) -> None:

@@ -31,8 +31,8 @@ HAND_MARKS = "hand-marks"
 
 MOST_READINGS = 40
 OVER = "over"
-WAITS_READ = {"menu": "boot.menu", "question": "install.questions"}
-"""What the machine waited for the person with that is a reading of its own."""
+WAITED = "wait.person"
+"""What the machine waited for the person lies in no other reading, and judges no system."""
 
 
 @dataclass(frozen=True)
@@ -225,12 +225,10 @@ def _readings(
         CaptureReading(one.metric, one.value_s, "s", result.method, one.resolution_s)
         for one in given.readings
     ]
-    step = found[-1].resolution
-    found += [
-        CaptureReading(key, given.waits_s[wait], "s", result.method, step)
-        for wait, key in WAITS_READ.items()
-        if given.waits_s.get(wait, 0.0) > 0
-    ]
+    waited = sum(given.waits_s.values())
+    if waited > 0:
+        step = found[-1].resolution
+        found.append(CaptureReading(WAITED, waited, "s", result.method, step))
     conditions = {"waits": given.waits_text}
     return found, conditions if is_recording else {**conditions, "reaction": given.reaction}
 

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 from haremile.core.by_hand.marks import Mark, timed
 from haremile.core.by_hand.reaction import Reaction
 from haremile.formats.captures import parse_stored
-from haremile.usecases.by_hand import HAND_MARKS, WAITS_READ
+from haremile.usecases.by_hand import HAND_MARKS, WAITED
 from haremile.usecases.ports import Drill, HandTimed, Reactions, Retimed
 from haremile_probe.wire import CAPTURE_FORMAT
 
@@ -47,7 +47,7 @@ def marks_of(one: HandTimed) -> list[Mark]:
 def _anew(one: HandTimed, marks: list[Mark], reaction: Reaction) -> tuple[str, list[Retimed]]:
     given = timed(marks, reaction)
     values = {read.metric: read.value_s for read in given.readings}
-    values |= {WAITS_READ[wait]: s for wait, s in given.waits_s.items() if wait in WAITS_READ}
+    values[WAITED] = sum(given.waits_s.values())
     step = given.readings[-1].resolution_s
     return given.reaction, [
         Retimed(reading, metric, values[metric], step)

@@ -108,7 +108,7 @@ export function ReadingsPicture({
       )}
       <AxisMarks axis={shapes.axis} y={shapes.bottom} unit={row.scale.label} />
       <text x={namesAbove ? frame.left : 14} y={shapes.bottom + 42} fontSize="12" className="soft">
-        {notes.filter(Boolean).join('   ')}
+        {notes.filter(Boolean).join(' · ')}
       </text>
     </Picture>
   )

@@ -7,6 +7,7 @@ import { useState, type ChangeEvent, type DragEvent } from 'react'
 
 import { Actions, SoftSmall } from './kit'
 import { photograph } from './photograph'
+import { freshId } from './freshId'
 
 const Small = styled('button')({
   padding: 0,
@@ -40,7 +41,7 @@ export function Photographs({ shown, of, most, onAdd, onRemove }: Props) {
       const drawn: Shown[] = []
       for (const file of files.slice(0, most - shown.length))
         drawn.push({
-          id: crypto.randomUUID(),
+          id: freshId(),
           name: file.name.slice(0, 100) || 'photograph',
           image: await photograph(file),
         })

@@ -12,10 +12,13 @@ import { quotedQuery, useQuote, useWithdrawQuoted } from '@/api/beside'
 import type { FindingRow, Study } from '@/api/types'
 import { amount } from '@/format/numbers'
 import { METHODS } from '@/format/terms'
+import { KeyHint } from '@/ui/KeyHint'
 import { Foot, LinkButton, Plain, Soft, WordList } from '@/ui/kit'
 import { Select } from '@/ui/Select'
+import { useShortcuts } from '@/ui/shortcuts'
 import { Term } from '@/ui/Term'
 import { UndoBar } from '@/ui/UndoBar'
+import { freshId } from '@/ui/freshId'
 
 type Props = { study: Study; row: FindingRow; names: ReadonlyMap<number, string> }
 
@@ -25,6 +28,7 @@ export function QuotedFigures({ study, row, names }: Props) {
   const change = useWithdrawQuoted()
   const [isAsking, setAsking] = useState(false)
   const [gone, setGone] = useState<string | null>(null)
+  useShortcuts([{ key: 'q', says: 'Quote a figure from elsewhere', run: () => setAsking(true) }])
   const mine = (quoted.data ?? []).filter((one) => one.row_key === row.key)
   const withdraw = (id: string, isWithdrawn: boolean) => {
     change.mutate({ id, isWithdrawn })
@@ -51,7 +55,10 @@ export function QuotedFigures({ study, row, names }: Props) {
         </WordList>
       )}
       <Foot className="noprint">
-        <Plain onClick={() => setAsking(true)}>Quote a figure from elsewhere</Plain>
+        <Plain onClick={() => setAsking(true)}>
+          Quote a figure from elsewhere
+          <KeyHint name="Q" />
+        </Plain>
         {change.error && <Soft>{change.error.message}</Soft>}
       </Foot>
       {isAsking && <QuoteDialog study={study} row={row} names={names} onClose={() => setAsking(false)} />}
@@ -68,7 +75,7 @@ export function QuotedFigures({ study, row, names }: Props) {
 
 function QuoteDialog({ study, row, names, onClose }: Props & { onClose: () => void }) {
   const quote = useQuote(study.id)
-  const [id] = useState(() => crypto.randomUUID())
+  const [id] = useState(freshId)
   const [lane, setLane] = useState(row.lanes[0]?.lane_no ?? 1)
   const [texts, setTexts] = useState({ text: '', text_to: '', source: '', dated: '' })
   const set = (part: Partial<typeof texts>) => setTexts({ ...texts, ...part })

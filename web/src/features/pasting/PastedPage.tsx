@@ -18,6 +18,7 @@ import { useKept } from '@/ui/kept'
 import { Actions, Box, Main, Sheet, Soft, SoftSmall, Stack, TitleBar } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 import { Loading } from '@/ui/States'
+import { freshId } from '@/ui/freshId'
 
 import { procedureOf, spans } from './spans'
 
@@ -144,7 +145,7 @@ function Agree({ found, study, onOther }: AgreeProps) {
     const procedures = [...new Set(metrics.map(procedureOf))]
     const results = procedures.map((procedure) =>
       resultOf({
-        id: crypto.randomUUID(),
+        id: freshId(),
         ...where,
         procedure,
         at,

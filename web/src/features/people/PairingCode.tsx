@@ -23,7 +23,8 @@ export function PairingCode({ address, pin }: { address: string; pin: string | n
         Or scan this with its camera, and press <b>Sign in</b>: {address}
         {isEncrypted ? (
           <p>
-            The browser warns of the certificate once.
+            The browser warns of the certificate, unless the device trusts it; until it does, its Timing page
+            cannot be loaded anew without the network.
             {pin && (
               <>
                 {' '}

@@ -85,13 +85,14 @@ export function OwnMarks({ kinds, taken, onClose, onSave }: Props) {
               <Stack key={place} direction="row" sx={{ gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
                 <TextField
                   size="small"
+                  sx={{ flex: '1 1 180px' }}
                   label={`Mark ${place + 1}`}
                   value={row.name}
                   onChange={(event) => set(place, { name: event.target.value })}
                   slotProps={{ htmlInput: { maxLength: 40, list: 'known-marks' } }}
                 />
                 {found ? (
-                  <Soft>{found.says}</Soft>
+                  <Soft sx={{ flex: '1 1 220px' }}>{found.says}</Soft>
                 ) : (
                   <Select
                     aria-label={`What mark ${place + 1} is`}

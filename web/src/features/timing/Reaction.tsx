@@ -12,6 +12,7 @@ import { drillQuery, useKeepDrill, type Drill } from '@/api/byHand'
 import { count } from '@/format/numbers'
 import { HEADING } from '@/theme/theme'
 import { Box, Soft } from '@/ui/kit'
+import { freshId } from '@/ui/freshId'
 
 const SIGNALS = 15
 const LEAST_WAIT_MS = 1200
@@ -68,7 +69,7 @@ export function Reaction({ person }: { person: string }) {
 function DrillDialog({ person, onClose }: { person: string; onClose: () => void }) {
   const [answers, setAnswers] = useState<readonly number[]>([])
   const [isLit, setLit] = useState(false)
-  const [id] = useState(() => crypto.randomUUID())
+  const [id] = useState(freshId)
   const keep = useKeepDrill()
   const litAt = useRef<number | null>(null)
   const dueAt = useRef(0)

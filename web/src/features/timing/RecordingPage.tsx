@@ -12,6 +12,7 @@ import { Actions, Box, LinkButton, Main, Sheet, Soft, SoftSmall, Stack, TitleBar
 import { still } from '@/ui/photograph'
 import { Select } from '@/ui/Select'
 import { useShortcuts } from '@/ui/shortcuts'
+import { freshId } from '@/ui/freshId'
 
 import { frameInterval, frameText, isTouched, secondsOf, type Stretch } from './frames'
 import { LaneRow } from './LaneRow'
@@ -356,7 +357,7 @@ export function RecordingPage() {
                 lanes: [
                   ...current.lanes,
                   {
-                    id: crypto.randomUUID(),
+                    id: freshId(),
                     system,
                     machine,
                     laneNo: current.lanes.length + 1,

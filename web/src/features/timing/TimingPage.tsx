@@ -17,6 +17,7 @@ import type { Shown } from '@/ui/Photographs'
 
 import { Countdown } from './Countdown'
 import { useKept } from '@/ui/kept'
+import { freshId } from '@/ui/freshId'
 import { LaneRow } from './LaneRow'
 import { OwnLane } from './OwnLane'
 import { useOutbox } from './outbox'
@@ -76,7 +77,7 @@ export function TimingPage() {
   const waiting = useQuery(waitingQuery())
   const [person, setPerson] = useKept('person', '')
   const [title, setTitle] = useKept('title', '')
-  const [session, setSession] = useKept<string>('session', crypto.randomUUID())
+  const [session, setSession] = useKept<string>('session', freshId())
   const [past, setPast] = useKept<readonly Past[]>('past', [])
   const [listName, setListName] = useKept('list', 'To the desktop')
   const drill = useQuery(drillQuery(person))
@@ -89,7 +90,7 @@ export function TimingPage() {
   const [asking, setAsking] = useState<Asking | null>(null)
   useAwake(isRunning)
   const [isKeeping, setKeeping] = useState(false)
-  useOffline(() => setKeeping(true))
+  const isRefused = useOffline(() => setKeeping(true))
   const { refetch: askAgain, isSuccess: isAnswered } = marks
   useEffect(() => {
     // once more, through what keeps it
@@ -161,7 +162,7 @@ export function TimingPage() {
       ].slice(-MOST_PAST),
     )
     setPhotographs({})
-    renew(again(race, () => crypto.randomUUID()))
+    renew(again(race, freshId))
   }
   const say = (asked: Asking, reason: string) => {
     setAsking(null)
@@ -341,7 +342,7 @@ export function TimingPage() {
                   lanes: [
                     ...one.lanes,
                     {
-                      id: crypto.randomUUID(),
+                      id: freshId(),
                       system,
                       machine,
                       laneNo: one.lanes.length + timedJobs.length + 1,
@@ -356,7 +357,7 @@ export function TimingPage() {
               onFresh={
                 past.length || study
                   ? () => {
-                      setSession(crypto.randomUUID())
+                      setSession(freshId())
                       setPast([])
                       change((one) => ({ ...one, lanes: [] }))
                     }
@@ -367,9 +368,17 @@ export function TimingPage() {
           {!isStarted && <Countdown isReady={canStart} onStart={startAll} />}
           <Reaction person={person.trim()} />
           {!window.isSecureContext && (
-            <Soft as="p">
+            <Soft as="p" role="note">
               Over plain HTTP this page cannot be loaded anew without the network, and cannot keep the screen
-              awake: keep it open, and set the screen to stay on. With a certificate it can do both.
+              awake: keep it open, and set the screen to stay on. With a certificate that this device trusts
+              it can do both.
+            </Soft>
+          )}
+          {isRefused && (
+            <Soft as="p" role="note">
+              This browser does not keep the page: it cannot be loaded anew without the network, so keep it
+              open. It would with a certificate that this device trusts, outside a private window. The screen
+              stays awake.
             </Soft>
           )}
         </Column>

@@ -1,10 +1,11 @@
-import { useEffect, useRef } from 'react'
+import { useEffect, useRef, useState } from 'react'
 
 /**
  * Keeps this page and its parts in the browser, where it may: over HTTPS, and on the server's own computer. `onReady` is
- * called once what the page asks for goes through what keeps it.
+ * called once what the page asks for goes through what keeps it. Tells whether the browser refused to keep it.
  */
-export function useOffline(onReady: () => void) {
+export function useOffline(onReady: () => void): boolean {
+  const [isRefused, setRefused] = useState(false)
   const latest = useRef(onReady)
   useEffect(() => {
     latest.current = onReady
@@ -24,8 +25,9 @@ export function useOffline(onReady: () => void) {
         found.active?.postMessage(parts)
         if (workers.controller) ready()
       },
-      () => undefined, // the browser keeps nothing, as in a private window: the page says so where it matters
+      () => setRefused(true), // a private window, or a certificate that the device does not trust
     )
     return () => workers.removeEventListener('controllerchange', ready)
   }, [])
+  return isRefused
 }
