@@ -11,7 +11,7 @@ from haremile.core.records.study import Install, Machine, RunState, StudyState, 
 from haremile.demo.by_hand import STICKS
 from haremile.formats.captures import parse_stored
 from haremile.usecases.plan import checked_plan
-from helpers import AXE, DATA, ROOT, serious_faults
+from helpers import AXE, DATA, ROOT, entry_path, serious_faults, served
 
 KEPT_OFFLINE = """async () => {
   const kept = await (await caches.open('haremile-timing')).keys()
@@ -70,6 +70,27 @@ def test_a_race_of_two_lanes_by_keys_over_a_reload_and_without_the_network(open_
     assert found[1].conditions["person"] == "Ida"
     page.get_by_role("link", name="See the findings").click()
     expect(page.get_by_role("heading", name="Timed by hand")).to_be_visible()
+
+
+def test_a_server_that_goes_and_comes_back_loses_no_mark(bench, throwaway_url, browser):
+    with served(bench, throwaway_url, bench.settings.web) as address:
+        context = browser.new_context()
+        page = context.new_page()
+        page.goto(address + entry_path(bench))
+        page.goto(f"{address}/timing")
+        set_up(page)
+        page.keyboard.press(" ")
+    for key, system in (("1", "Varrow 12"), ("2", "Quillfern 8")):
+        page.keyboard.press(key)
+        expect(page.get_by_role("button", name=f"{system}: done")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("kept here until the server takes them")).to_be_visible()
+    port = int(address.rpartition(":")[2])
+    with served(bench, throwaway_url, bench.settings.web, port):
+        expect(page.get_by_text("Handed in.")).to_be_visible()
+        _, found = times_of(bench)
+        assert set(found) == {1, 2}
+        context.close()
 
 
 def test_a_lane_timed_by_touch_on_a_phone(open_page, bench):
