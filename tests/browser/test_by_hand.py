@@ -205,9 +205,13 @@ def test_marks_of_ones_own_and_a_photograph(open_page, bench, tmp_path):
         ROOT / "docs" / "screenshots" / "timing.png"
     )
     expect(page.get_by_role("button", name="power on: open")).to_be_visible()
+    page.get_by_role("button", name="Note").click()
+    page.get_by_role("dialog").get_by_label("In plain words").fill("another stick")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("another stick")).to_be_visible()
     page.keyboard.press("1")
     expect(page.get_by_role("button", name="Varrow 12: done")).to_be_visible()
-    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Hand in, and on").click()
     expect(page.get_by_text("Handed in.")).to_be_visible()
     (digest,) = bench.studies.digests()
     (reading,) = bench.readings.readings(digest.id, "own.time.Post_open")
@@ -215,6 +219,7 @@ def test_marks_of_ones_own_and_a_photograph(open_page, bench, tmp_path):
     evidence = parse_stored(*_kept(bench, reading.run_id)).evidence
     shown = next(one.text for one in evidence if one.name == "photograph: power on")
     assert shown.startswith("data:image/jpeg;base64,")
+    assert "another stick" in {one.text for one in evidence if one.name == "note"}
 
 
 def _kept(bench, run_id):

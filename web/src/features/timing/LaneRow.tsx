@@ -66,6 +66,9 @@ type Props = {
   onRemove: (() => void) | null
   photographs?: readonly Shown[]
   onPhotographs?: (shown: readonly Shown[]) => void
+  /** In the person's own words. */
+  note?: string
+  onNote?: () => void
   /** What to have ready, of a run that a sheet asks for. */
   ready?: string | null
 }
@@ -73,7 +76,7 @@ type Props = {
 /** One lane of a race: its key, its marks, its time. */
 export function LaneRow(props: Props) {
   const { race, lane, digit, kinds, now, whole, onPress, onVoid, onFail, onRemove } = props
-  const { photographs = [], onPhotographs, ready } = props
+  const { photographs = [], onPhotographs, ready, note, onNote } = props
   const { colour } = useAppearance()(lane.laneNo)
   const waits = new Map([...kinds].map(([key, kind]) => [key, kind.ends_wait]))
   const next = nextKind(race, lane)
@@ -120,6 +123,7 @@ export function LaneRow(props: Props) {
         <Soft as="div">
           {lane.machine} · <span role="status">{state}</span>
         </Soft>
+        {note && <SoftSmall as="div">{note}</SoftSmall>}
         {ready && begun === undefined && <SoftSmall as="div">Have ready: {ready}</SoftSmall>}
         {!lane.isHandedIn && (
           <Actions sx={{ gap: 0.5 }}>
@@ -133,6 +137,11 @@ export function LaneRow(props: Props) {
                 }
                 onRemove={(id) => onPhotographs(photographs.filter((one) => one.id !== id))}
               />
+            )}
+            {onNote && (
+              <Button size="small" color="inherit" sx={{ minHeight: 44 }} onClick={onNote}>
+                Note
+              </Button>
             )}
             {lane.voided === null && onFail && (
               <Button size="small" color="inherit" sx={{ minHeight: 44 }} onClick={onFail}>

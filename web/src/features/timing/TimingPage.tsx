@@ -12,6 +12,7 @@ import { KeyHint } from '@/ui/KeyHint'
 import { Actions, Main, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 import { useShortcuts } from '@/ui/shortcuts'
+import { LineDialog } from '@/ui/LineDialog'
 import { Loading } from '@/ui/States'
 import type { Shown } from '@/ui/Photographs'
 
@@ -69,7 +70,7 @@ const FAILURES = ['it did not get past its loader', 'black screen', 'it hung', '
 const SKIPS = ['no time', 'the machine is away']
 const VOIDS = ['pressed too late', 'the wrong key', 'it asked something else']
 
-type Asking = { what: 'fail' | 'void' | 'skip' | 'type'; lane: Lane }
+type Asking = { what: 'fail' | 'void' | 'skip' | 'type' | 'note'; lane: Lane }
 
 /** Several machines timed at once, by a key or a tap each; and what the sheet asks of a person. */
 export function TimingPage() {
@@ -85,6 +86,7 @@ export function TimingPage() {
   const list = lists.find((one) => one.name === listName) ?? lists[0]
   const [isNaming, setNaming] = useState(false)
   const [photographs, setPhotographs] = useKept<Record<string, readonly Shown[]>>('photographs', {})
+  const [said, setSaid] = useKept<Record<string, string>>('said', {})
   const [left, setLeft] = useKept<readonly Left[]>('left', [])
   const { race: kept, now, isRunning, isKept, press, undo, change, renew } = useRace(list?.kinds ?? [])
   const [asking, setAsking] = useState<Asking | null>(null)
@@ -128,7 +130,7 @@ export function TimingPage() {
       at: instant(race.begunAt),
       person: person.trim(),
       method: 'hand',
-      note: race.notes.join('; '),
+      note: [said[lane.id], ...race.notes].filter(Boolean).join('; '),
       photographs: (photographs[lane.id] ?? []).map(({ name, image }) => ({ name, image })),
       ...part,
     })
@@ -162,6 +164,7 @@ export function TimingPage() {
       ].slice(-MOST_PAST),
     )
     setPhotographs({})
+    setSaid({})
     renew(again(race, freshId))
   }
   const say = (asked: Asking, reason: string) => {
@@ -272,6 +275,8 @@ export function TimingPage() {
               onFail={() => setAsking({ what: 'fail', lane })}
               photographs={photographs[lane.id] ?? []}
               onPhotographs={(shown) => setPhotographs({ ...photographs, [lane.id]: shown })}
+              note={said[lane.id] ?? ''}
+              onNote={() => setAsking({ what: 'note', lane })}
               ready={timedJobs.find((one) => one.run === lane.asked?.run)?.ready ?? null}
               onRemove={
                 lane.asked
@@ -395,7 +400,25 @@ export function TimingPage() {
           }}
         />
       )}
-      {asking && asking.what !== 'type' && (
+      {asking?.what === 'note' && (
+        <LineDialog
+          title={`${asking.lane.system}: a note`}
+          label="In plain words"
+          action="Keep it"
+          initial={said[asking.lane.id]}
+          mayBeEmpty
+          error={null}
+          isPending={false}
+          onClose={() => setAsking(null)}
+          onSay={(text) => {
+            setSaid({ ...said, [asking.lane.id]: text })
+            setAsking(null)
+          }}
+        >
+          What disturbed it, or what was done differently this time. It is kept with the run.
+        </LineDialog>
+      )}
+      {asking && asking.what !== 'type' && asking.what !== 'note' && (
         <WhyDialog
           title={`${asking.lane.system}: ${{ fail: 'it failed', void: 'this does not count', skip: 'skip this run' }[asking.what]}`}
           action={{ fail: 'It failed', void: 'Void', skip: 'Skip' }[asking.what]}
