@@ -26,7 +26,7 @@ def test_an_unknown_metric_is_named_with_what_is_known(key):
 @pytest.mark.parametrize(
     ("key", "value", "conditions", "says"),
     [
-        ("memory.used", 98_000 * 2**30, {"memory": "8192 MiB"}, "9.8e+04 GiB of idle memory"),
+        ("memory.used", 98_000 * 2**30, {"memory": "8192 MiB"}, "98,000 GiB of idle memory"),
         ("memory.used", 9 * 2**30, {"memory": "8192 MiB"}, "on a machine with 8 GiB"),
         ("memory.pss", 2**47, {}, "is the unit right"),
         ("boot.total", 8 * 86400.0, {}, "cannot be"),

@@ -79,7 +79,7 @@ def checked_value(value: float, *, may_be_negative: bool) -> float:
     if value != 0 and abs(value) < LEAST_VALUE:
         raise BadInputError(f"nearer to 0 than any measurement: {value:g}")
     if value < 0 and not may_be_negative:
-        raise BadInputError(f"a negative value, which this metric cannot have: {value:g}")
+        raise BadInputError("a negative value, which this metric cannot have")
     return value
 
 

@@ -161,11 +161,13 @@ def _size(stated: str) -> float:
 
 def value_text(value: float, unit: str) -> str:
     """A value for a person, in a unit of handy size."""
-    if unit == "B":
-        return f"{value / 2**30:,.4g} GiB" if value >= 2**30 else f"{value / MIB:,.4g} MiB"
     if unit == "1":
         return f"{value:,.15g}"
-    return f"{value * 100:,.4g} %" if unit == "share" else f"{value:,.4g} {unit}"
+    if unit == "B":
+        shown, unit = (value / 2**30, "GiB") if value >= 2**30 else (value / MIB, "MiB")
+    else:
+        shown, unit = (value * 100, "%") if unit == "share" else (value, unit)
+    return f"{shown:,.0f} {unit}" if abs(shown) >= 1e4 else f"{shown:,.4g} {unit}"
 
 
 def _time(key: str, label: str, procedure: str, amount: float = 0.5) -> Metric:
