@@ -9,6 +9,9 @@ import shlex
 from types import MappingProxyType
 from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional
 
+OF_AN_APPLICATION = ("launch", "ramp")
+"""What is asked for with the name of an application."""
+
 STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 WARM = "warm"
 MOST_NAME = 100
@@ -53,6 +56,18 @@ def _none(text: str) -> bool:
     return text == ""
 
 
+def _steps(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{1,3}$", text)) and 0 < int(text) <= 200
+
+
+def _mib(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{1,7}$", text)) and int(text) > 0
+
+
+def _percent(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{1,3}$", text)) and 0 < int(text) <= 100
+
+
 class Measure(NamedTuple):
     """What the probe can be asked for: what it tells, in words, and what it can be told, with what
     each option may be (empty for a plain switch)."""
@@ -83,6 +98,21 @@ MEASURES: Dict[str, Measure] = {
             "user": _user,
         },
     ),
+    "ramp": Measure(
+        "how many pages an application carries, and what each takes, until a stated rule ends it",
+        {
+            "steps": _steps,
+            "limit": _seconds,
+            "silence": _seconds,
+            "delay": _seconds,
+            "settle": _seconds,
+            "floor": _mib,
+            "swap-growth": _mib,
+            "limit-memory": _mib,
+            "pressure": _percent,
+            "user": _user,
+        },
+    ),
 }
 """Each is taken by the module of its name in ``verbs``, and told by that in ``interpret``."""
 
@@ -100,16 +130,22 @@ def checked_job(job: Job) -> Job:
             raise JobError("%s knows %s, not %s" % (job.procedure, able, name[:40]))
         if not known[name](text):
             raise JobError("%s cannot be %s" % (name, text[:40] or "empty"))
+    if job.procedure not in OF_AN_APPLICATION:
+        if job.app is not None or job.start is not None:
+            raise JobError("only launches and ramps name an application, only launches a start")
+        return job
+    if job.app is None or not NAME.match(job.app):
+        raise JobError(
+            "a %s names its application, in at most %d characters" % (job.procedure, MOST_NAME)
+        )
     if job.procedure == "launch":
-        _check_launch(job)
-    elif job.app is not None or job.start is not None:
-        raise JobError("only a launch names an application and a start")
+        _check_start(job)
+    elif job.start is not None:
+        raise JobError("only launches name a start")
     return job
 
 
-def _check_launch(job: Job) -> None:
-    if job.app is None or not NAME.match(job.app):
-        raise JobError("a launch names its application, in at most %d characters" % MOST_NAME)
+def _check_start(job: Job) -> None:
     if job.start not in STARTS:
         raise JobError("a start is one of %s, not %s" % (", ".join(STARTS), str(job.start)[:40]))
 
@@ -133,8 +169,9 @@ def parse_options(procedure: str, text: str) -> Dict[str, str]:
 
 def checked_options(procedure: str, options: Dict[str, str]) -> Dict[str, str]:
     """The options, if they are of this procedure's closed set. Raises JobError."""
-    start = {"app": "x", "start": STARTS[0]} if procedure == "launch" else {}
-    return dict(checked_job(Job(procedure, options, **start)).options)
+    app = "x" if procedure in OF_AN_APPLICATION else None
+    start = STARTS[0] if procedure == "launch" else None
+    return dict(checked_job(Job(procedure, options, app, start)).options)
 
 
 def words_of(job: Job, command: Optional[List[str]] = None) -> List[str]:
@@ -144,7 +181,9 @@ def words_of(job: Job, command: Optional[List[str]] = None) -> List[str]:
     for name, text in sorted(job.options.items()):
         words += ["--" + name] if OPTIONS[job.procedure][name] is _none else ["--" + name, text]
     if job.procedure == "launch":
-        words += ["--repeats", "1", "--start", str(job.start), "--", *(command or [])]
+        words += ["--repeats", "1", "--start", str(job.start)]
+    if job.procedure in OF_AN_APPLICATION:
+        words += ["--", *(command or [])]
     return words
 
 

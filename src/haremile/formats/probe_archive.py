@@ -39,6 +39,10 @@ def read_probe_archive() -> bytes:
     return packed.getvalue()
 
 
+PACKED = {".py", ".webm"}
+"""What of a module goes into the archive: its code, and the clip of the page set."""
+
+
 def enrol_line(address: str, pin: str | None) -> str:
     """What is pasted on a machine: it fetches the probe, makes sure that it is this one, enrols."""
     digest = hashlib.sha256(read_probe_archive()).hexdigest()
@@ -67,7 +71,7 @@ def _add_module(archive: zipfile.ZipFile, module: str) -> None:
     if home.is_file():
         _add(archive, home.name, home.read_bytes())
         return
-    for path in sorted(home.rglob("*.py")):
+    for path in sorted(path for path in home.rglob("*") if path.suffix in PACKED):
         _add(archive, f"{module}/{path.relative_to(home)}", path.read_bytes())
 
 

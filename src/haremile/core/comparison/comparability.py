@@ -55,6 +55,8 @@ RULES: dict[str, Rule] = {
     "app": Rule(_B, _W, "launch the same application on all"),
     "app_version": Rule(_B, _W, "install the same version of the application on all"),
     "app_packaging": Rule(_W, _W, "install the application from the same kind of package"),
+    "page_set": Rule(_B, _B, "ramp all of them with one version of the probe's pages"),
+    "stop_rules": Rule(_B, _B, "ramp all of them under the same limits"),
     "opened_before": Rule(_W, _W, "reboot, and open nothing before the reading"),
     "background": Rule(_W, _W, "stop what runs beside the measurement, on all alike"),
     "recorder": Rule(_B, _W, "record the screen on all, or on none"),

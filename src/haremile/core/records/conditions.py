@@ -33,6 +33,8 @@ KEYS: dict[str, str] = {
     "app": "application",
     "app_version": "application version",
     "app_packaging": "application packaging",
+    "page_set": "page set",
+    "stop_rules": "stop rules",
     "opened_before": "opened before",
     "background": "background load",
     "recorder": "screen recorder",

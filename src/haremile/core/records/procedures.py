@@ -95,6 +95,15 @@ PROCEDURES: dict[str, Procedure] = {
             ready="the machine at rest at its desktop, the application not open",
         ),
         Procedure(
+            "ramp",
+            "Load ramp",
+            "ramps",
+            "ramp.steps",
+            3600.0,
+            120.0,
+            names_application=True,
+        ),
+        Procedure(
             "least-memory",
             "Least memory",
             "searches",

@@ -1,0 +1,1 @@
+"""Load: one more page after another until a stated rule ends it."""

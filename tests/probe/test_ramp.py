@@ -1,0 +1,212 @@
+"""Load ramps of an application whose truth is known, and their rules."""
+
+import hashlib
+import json
+import os
+import sys
+import urllib.error
+import urllib.request
+from pathlib import Path
+from uuid import uuid4
+
+import pytest
+
+from haremile_probe.interpret.ramp import line, parse_ramp, swap_at
+from haremile_probe.load.limit import OLD, MemoryLimit
+from haremile_probe.load.page_set import items, kind_of
+from haremile_probe.load.ramp import RampPlan, ramp
+from haremile_probe.load.rules import MIB, Sample, StopRules, ended_by
+from haremile_probe.load.signs import PageServer
+from haremile_probe.main import main
+from haremile_probe.parsers import UnreadableError
+from haremile_probe.runtime import BadInput
+from haremile_probe.wire import load_capture
+from haremile_probe.x.process_tree import become_subreaper, descendants
+
+APPLICATION = str(Path(__file__).with_name("load_application.py"))
+SET_ONE = "d2aaf07a2299d0d80d644a1d7275159bee7fde2ff7389884d71cbf079b3fc123"
+TAKES = 24
+RULES = StopRules(steps=6, launch_s=20.0, silence_s=2.0)
+
+
+def command(how="carries", at=0):
+    return [sys.executable, APPLICATION, str(TAKES), how, str(at), str(uuid4())]
+
+
+def ramped(words, rules=RULES, limit=None):
+    become_subreaper()
+    return ramp(words, RampPlan(rules, settle_s=0.6), limit, lambda text: None)
+
+
+def of_tree(found):
+    return line([(s.number, s.sample.tree) for s in found.steps if s.sample]).slope / MIB
+
+
+def nothing_left():
+    return descendants({os.getpid()}) == {os.getpid()}
+
+
+@pytest.mark.parametrize("how", ["carries", "in-child", "alone"])
+def test_what_a_page_takes_is_read_to_one_per_cent(how):
+    found = ramped(command(how))
+    assert (found.carried, found.ended) == (6, "all pages")
+    extra = 0.0
+    if how != "carries":  # a process of its own for each takes something too
+        words = command(how)
+        extra = of_tree(ramped([*words[:2], "1", *words[3:]])) - 1
+    assert of_tree(found) - extra == pytest.approx(TAKES, rel=0.01)
+    assert nothing_left()
+
+
+def test_an_application_that_dies_carried_the_pages_before():
+    found = ramped(command("dies", 4))
+    assert (found.carried, found.ended) == (3, "application gone")
+    assert of_tree(found) == pytest.approx(TAKES, rel=0.01)
+
+
+def test_a_page_that_falls_silent_is_lost():
+    found = ramped(command("stalls", 3))
+    assert found.ended == "page lost"
+    assert abs(found.carried - 2) <= 1
+    assert nothing_left()
+
+
+def test_an_application_that_never_paints_timed_out():
+    rules = RULES._replace(launch_s=1.0)
+    found = ramped([sys.executable, "-c", "import time; time.sleep(100)"], rules)
+    assert (found.carried, found.ended) == (0, "launch timed out")
+    assert nothing_left()
+
+
+def test_a_command_that_is_not_there_is_said():
+    with pytest.raises(BadInput, match="no such command"):
+        ramped(["wayfarrow-that-is-not-here"])
+
+
+def test_within_a_limit_the_application_runs_out_of_memory_and_nobody_else():
+    if os.geteuid() != 0 or not os.path.exists(os.path.join(OLD, "memory.limit_in_bytes")):
+        pytest.skip("a memory limit needs root and a control group")
+    limit = MemoryLimit(110 * MIB)
+    try:
+        found = ramped(command(), RULES._replace(steps=20, floor=1), limit)
+    finally:
+        limit.close()
+    assert found.ended in ("out of memory", "application gone")
+    assert found.carried in (2, 3, 4)
+    assert not os.path.exists(limit.path)
+
+
+def test_a_floor_ends_it_before_anything_is_killed():
+    if os.geteuid() != 0 or not os.path.exists(os.path.join(OLD, "memory.limit_in_bytes")):
+        pytest.skip("a memory limit needs root and a control group")
+    limit = MemoryLimit(160 * MIB)
+    try:
+        found = ramped(command(), RULES._replace(steps=20, floor=48 * MIB), limit)
+    finally:
+        limit.close()
+    assert found.ended == "memory floor"
+    assert found.steps[-1].sample is None
+
+
+def sample(**change):
+    usual = {
+        "at": 0.0,
+        "used": 500 * MIB,
+        "used_nocache": 400 * MIB,
+        "available": 900 * MIB,
+        "swap_used": 0,
+        "tree": 100 * MIB,
+        "pressure": 0.0,
+        "killed": 2,
+        "is_alive": True,
+        "delay_s": 0.1,
+    }
+    return Sample(**{**usual, **change})
+
+
+@pytest.mark.parametrize(
+    ("change", "rule"),
+    [
+        ({"available": 40 * MIB}, "memory floor"),
+        ({"swap_used": 300 * MIB}, "swap growing"),
+        ({"pressure": 0.5}, "pressure"),
+        ({"delay_s": 6.0}, "delay"),
+        ({"silent": [2]}, "page lost"),
+        ({"silent": [2], "available": 40 * MIB}, "page lost"),
+        ({"pressure": None}, None),
+    ],
+)
+def test_a_limit_counts_once_it_is_passed_three_times_in_a_row(change, rule):
+    passed = sample(**change)
+    assert ended_by([sample(), passed, passed], sample(), StopRules()) is None
+    assert ended_by([passed, sample(), passed], sample(), StopRules()) is None
+    assert ended_by([sample(), passed, passed, passed], sample(), StopRules()) == rule
+
+
+def test_a_kill_and_an_application_that_is_gone_count_at_once():
+    assert ended_by([sample(killed=3)], sample(), StopRules()) == "out of memory"
+    assert ended_by([sample(is_alive=False)], sample(), StopRules()) == "application gone"
+
+
+def test_the_page_set_is_the_same_bytes_every_time():
+    found = hashlib.sha256()
+    for name in sorted(items()):
+        found.update(name.encode() + items()[name].body)
+    assert found.hexdigest() == SET_ONE
+    assert [kind_of(number) for number in (1, 3, 5)] == ["reading", "clip", "reading"]
+    assert len(items()["clip.webm"].body) < 3 * 10**6
+
+
+def test_pages_are_given_to_who_knows_their_address_alone():
+    server = PageServer()
+    try:
+        with urllib.request.urlopen(server.address(1)) as answer:
+            assert b"<h1>Reading</h1>" in answer.read()
+        port = server.address(1).split(":")[2].split("/")[0]
+        with pytest.raises(urllib.error.HTTPError, match="404"):
+            urllib.request.urlopen(f"http://127.0.0.1:{port}/0123456789abcdef/1/reading")
+        assert server.signs() == []
+    finally:
+        server.close()
+
+
+def test_the_verb_writes_a_capture_with_what_ended_it(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path))
+    out = tmp_path / "it.json"
+    words = ["ramp", "--steps", "3", "--settle", "0.6", "--out", str(out), "--quiet"]
+    user = ["--user", "root"] if os.geteuid() == 0 else []
+    assert main([*words, *user, "--", *command()]) == 0
+    capture = load_capture(out.read_bytes())
+    values = {reading.metric: reading.value for reading in capture.readings}
+    assert values["ramp.steps"] == 3.0
+    assert values["ramp.tree"] / MIB == pytest.approx(TAKES, rel=0.01)
+    assert capture.conditions["page_set"] == "1"
+    assert "at most 3 pages" in capture.conditions["stop_rules"]
+    note = parse_ramp(next(e.text for e in capture.evidence if e.name == "ramp"))
+    assert (note.carried, note.ended, swap_at(note)) == (3, "all pages", None)
+
+
+@pytest.mark.parametrize(
+    "change",
+    [{"ended": "bored"}, {"carried": 7}, {"steps": None}, {"limit": -1}, {"rules": []}],
+)
+def test_what_is_no_ramp_is_refused(change):
+    good = {
+        "command": ["wayfarrow"],
+        "page_set": "1",
+        "before": sample()._asdict(),
+        "limit": None,
+        "steps": [],
+        "carried": 0,
+        "ended": "all pages",
+        "rules": StopRules()._asdict(),
+    }
+    assert parse_ramp(json.dumps(good)).steps == []
+    with pytest.raises(UnreadableError):
+        parse_ramp(json.dumps({**good, **change}))
+
+
+def test_a_line_goes_through_the_middle_of_its_points():
+    found = line([(1, 110.0), (2, 120.0), (3, 900.0), (4, 140.0), (5, 150.0)])
+    assert (found.slope, found.at_zero) == (10.0, 100.0)
+    assert line([(1, 5.0)]) is None
