@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from haremile.demo.ramps import GIGABYTE
 from helpers import AXE, serious_faults
 
 HERBARIUM = "Which edition boots the Herbarium laptop soonest?"
@@ -58,6 +59,7 @@ def test_pictures_over_machines_say_where_they_disagree(sample, open_page):
     )
     page.keyboard.press("a")
     expect(page.get_by_role("table")).to_contain_text("Field-kit board")
+    expect(page.get_by_role("tab", name="Before and after")).to_be_visible()
     page.keyboard.press("o")
     expect(page.locator(".headline")).to_contain_text("Newer")
     page.keyboard.press("o")
@@ -216,3 +218,18 @@ def test_the_race_card_is_one_file_that_opens_without_a_server(findings, browser
         assert [url for url in asked if not url.startswith(("file:", "data:"))] == []
     finally:
         context.close()
+
+
+def test_load_says_who_carries_how_many_and_into_which_machine_they_fit(sample, open_page):
+    page = open_page(f"/studies/{sample[GIGABYTE.title].id}/findings?picture=load")
+    expect(page.get_by_text("Quillfern 9-rc Tarnwick carries 13 pages").first).to_be_visible()
+    expect(page.get_by_text("all there is")).to_be_visible()
+    smallest = page.get_by_role("region", name="Smallest sensible machine")
+    rows = smallest.get_by_role("row")
+    expect(rows.nth(3)).to_contain_text("does not fit")
+    smallest.get_by_label("Pages").fill("4")
+    expect(rows.nth(3)).to_contain_text("fits")
+    expect(rows.nth(3)).not_to_contain_text("does not fit")
+    assert "pages=4" in page.url
+    smallest.get_by_label("Pages").fill("40")
+    expect(rows.nth(1).get_by_text("does not fit")).to_have_count(2)

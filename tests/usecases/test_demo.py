@@ -4,16 +4,20 @@ import pytest
 
 from haremile.core.comparison.claims import Kept
 from haremile.core.comparison.verdict import Verdict
+from haremile.core.load.smallest import Fit
 from haremile.core.records.library import Noun
 from haremile.core.records.metrics import GoodEnd
 from haremile.core.records.study import StudyState
+from haremile.core.records.units import MIB
 from haremile.core.simulation.machine import MetricTruth
 from haremile.demo.by_hand import STICKS
 from haremile.demo.load import load_sample_world
+from haremile.demo.ramps import GIGABYTE
 from haremile.demo.world import DRAFT, EVERYWHERE, HERBARIUM, LADDER, STUDIES
 from haremile.usecases.boot_parts import boot_units, study_boot_parts
 from haremile.usecases.compare import study_findings
 from haremile.usecases.library import library_page
+from haremile.usecases.ramps import Asked, study_ramps
 from haremile.usecases.row_notes import row_notes
 
 
@@ -31,9 +35,9 @@ def true_value(lane, metric):
 
 def test_all_studies_but_two_are_finished(world):
     _, digests = world
-    assert len(digests) == len(STUDIES) + 3
+    assert len(digests) == len(STUDIES) + 4
     states = sorted(digest.state for digest in digests.values())
-    done = [StudyState.DONE] * (len(STUDIES) + 1)
+    done = [StudyState.DONE] * (len(STUDIES) + 2)
     assert states == [*done, StudyState.DRAFT, StudyState.PAUSED]
     drafted = digests.pop(DRAFT.title)
     assert (drafted.runs, len(drafted.contenders)) == (0, 2)
@@ -41,7 +45,8 @@ def test_all_studies_but_two_are_finished(world):
     assert 0 < half.finished < half.runs
     assert half.can_run
     assert sum(digest.failed for digest in digests.values()) >= 4
-    digests.pop(STICKS.title)
+    for title in (STICKS.title, GIGABYTE.title):
+        digests.pop(title)
     assert all(4 <= len(digest.contenders) <= 12 for digest in digests.values())
 
 
@@ -108,6 +113,22 @@ def test_a_race_by_hand_is_recovered_in_spite_of_who_timed_it(world):
     assert rows["wait.person"].good_end is GoodEnd.NONE
     (quoted,) = bench.beside.quoted(study)
     assert quoted.row_key == total.key
+
+
+def test_ramps_tell_who_carries_how_many_and_what_they_need(world):
+    bench, digests = world
+    asked = Asked(10, 100 * MIB, 0.0, [2**30, 2 * 2**30])
+    found = study_ramps(bench.studies, bench.readings, digests[GIGABYTE.title].id, asked)
+    assert found.headline.startswith("Quillfern 9-rc Tarnwick carries 13 pages, Varrow 12")
+    for lane, (name, true) in zip(found.lanes, GIGABYTE.systems.items(), strict=True):
+        assert lane.carried == GIGABYTE.carried(name)
+        assert not lane.is_at_least
+        needs = (true.base + 10 * true.page + 100) * MIB
+        assert lane.need.low - 6 * MIB <= needs <= lane.need.high + 6 * MIB
+        assert lane.step == pytest.approx(true.page * MIB, rel=0.02)
+        assert {run.memory for run in lane.runs} == {2.0**30}
+    assert [lane.fits[1] for lane in found.lanes] == [Fit.FITS] * 3
+    assert found.lanes[2].fits[0] is Fit.DOES_NOT_FIT
 
 
 def test_loading_twice_adds_nothing(world):

@@ -4,6 +4,7 @@ import csv
 import io
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
+from functools import partial
 
 from haremile.core.planning.run_sheet import SheetLine, run_sheet
 from haremile.core.records.draft import Draft
@@ -19,6 +20,7 @@ from haremile.core.simulation.machine import (
 from haremile.demo.by_hand import EARLIER, STICKS, hand_files
 from haremile.demo.captures import capture_file
 from haremile.demo.facts import load_facts
+from haremile.demo.ramps import GIGABYTE, ramp_files
 from haremile.demo.world import (
     DRAFT,
     LADDER,
@@ -62,14 +64,8 @@ def load_sample_world(
 ) -> int:
     """Keep the studies that were never there; return how many were added."""
     known = studies.titles_planned()
-    by_hand = STICKS.title not in known
-    if by_hand:
-        say(f"loading the sample study: {STICKS.title}")
-        timed = intake.new_study(STICKS.title, hand_files()).study
-        beside.quote(quoted_figure(EARLIER, timed, FIRST_MORNING))
-    missing = [truth for truth in (LADDER, *STUDIES) if truth.title not in known]
-    for truth in missing:
-        say(f"loading the sample study: {truth.title}")
+
+    def planned(truth: StudyTruth) -> None:
         study = studies.create(_plan(truth))
         for key, reason in truth.overrides.items():
             studies.override(study.id, key, reason)
@@ -81,9 +77,24 @@ def load_sample_world(
         studies.set_state(study.id, StudyState.DONE if is_whole else StudyState.PAUSED)
         if truth.machine == DRAFT.machine and DRAFT.title not in known:
             _draft(studies, study)
+
+    def timed_by_hand() -> None:
+        timed = intake.new_study(STICKS.title, hand_files()).study
+        beside.quote(quoted_figure(EARLIER, timed, FIRST_MORNING))
+
+    def ramped() -> None:
+        intake.new_study(GIGABYTE.title, ramp_files())
+
+    # captures know systems by name alone: what is planned, with all that is known of them, is first
+    *earlier, last = [(truth.title, partial(planned, truth)) for truth in (LADDER, *STUDIES)]
+    brought = [(STICKS.title, timed_by_hand), (GIGABYTE.title, ramped)]
+    missing = [one for one in (*earlier, *brought, last) if one[0] not in known]
+    for title, load in missing:
+        say(f"loading the sample study: {title}")
+        load()
     if missing:
         load_facts(things)
-    return len(missing) + by_hand
+    return len(missing)
 
 
 def _draft(studies: StudyRepository, like: Study) -> None:

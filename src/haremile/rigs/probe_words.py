@@ -4,7 +4,16 @@ import shlex
 from collections.abc import Mapping
 
 from haremile.errors import BadInputError, MissingHereError
-from haremile_probe.jobs import OPTIONS, WARM, Job, JobError, checked_job, parse_options, words_of
+from haremile_probe.jobs import (
+    OF_AN_APPLICATION,
+    OPTIONS,
+    WARM,
+    Job,
+    JobError,
+    checked_job,
+    parse_options,
+    words_of,
+)
 
 PROCEDURES = frozenset(OPTIONS)
 APP = "app."
@@ -18,7 +27,8 @@ def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str
     ----------
     procedure : str
     conditions : mapping
-        Of a launch: its ``app``, and its ``start`` (warm where none is stated).
+        Of a launch: its ``app``, and its ``start`` (warm where none is stated); of a ramp its
+        ``app``.
     recipe : mapping
         Of the install. ``probe.PROCEDURE`` holds options, as the probe writes them.
 
@@ -31,9 +41,9 @@ def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str
         options = parse_options(procedure, recipe.get(f"probe.{procedure}", ""))
         if procedure == "idle":
             options.setdefault("instants", "none")
-        if procedure != "launch":
+        if procedure not in OF_AN_APPLICATION:
             return checked_job(Job(procedure, options))
-        start = conditions.get("start", WARM)
+        start = conditions.get("start", WARM) if procedure == "launch" else None
         return checked_job(Job(procedure, options, conditions.get("app"), start))
     except JobError as error:
         raise BadInputError(str(error)) from None

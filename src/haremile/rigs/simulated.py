@@ -47,7 +47,7 @@ class SimulatedRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return ON_ANY_MACHINE
+        return ON_ANY_MACHINE - {"ramp"}
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Draw one run and let its time pass."""

@@ -1,4 +1,4 @@
-import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
+import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
 
 import { answerOf, client } from './client'
 import { refresh } from './refresh'
@@ -119,6 +119,15 @@ export const rowNotesQuery = (id: string, row: string) =>
           params: { path: { study_id: id }, query: { row } },
         }),
       ),
+  })
+
+/** Ramps, and whether so many pages fit into machines of stated sizes; the last answer stays while another is asked for. */
+export const rampsQuery = (id: string, query: { pages: number; reserve_mib: number; swap_mib: number }) =>
+  queryOptions({
+    queryKey: keys.part(id, 'ramps', JSON.stringify(query)),
+    queryFn: () =>
+      answerOf(client.GET('/api/studies/{study_id}/ramps', { params: { path: { study_id: id }, query } })),
+    placeholderData: keepPreviousData,
   })
 
 export const tracesQuery = (id: string, metric: string) =>

@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from haremile.api.schemas.base import Out
 from haremile.api.schemas.findings import IntervalOut
+from haremile.core.load.smallest import Fit
 from haremile.usecases.boot_parts import OpenedBoot
 
 
@@ -51,3 +52,50 @@ class BootUnitsOut(BaseModel):
 
     run_id: UUID
     units: list[UnitOut]
+
+
+class NeedOut(Out):
+    """Bytes that so many pages need, typically and within which limits."""
+
+    typical: float
+    low: float
+    high: float
+    level: float
+    runs: int
+
+
+class RampRunOut(Out):
+    """One ramp: memory in use at each page that was carried, bytes; what ended it; the `memory`
+    that there was."""
+
+    run_id: UUID
+    block: int
+    used: list[float]
+    carried: int
+    ended: str
+    swap_at: int | None
+    memory: float | None
+
+
+class LaneRampsOut(Out):
+    """A contender's ramps with one application; `fits` says of each asked size whether it does."""
+
+    lane_no: int
+    machine: str
+    app: str
+    runs: list[RampRunOut]
+    carried: float
+    is_at_least: bool
+    base: float | None
+    step: float | None
+    need: NeedOut | None
+    fits: list[Fit]
+
+
+class RampsOut(Out):
+    """A study's ramps; `sizes` in bytes are those that `fits` speaks of."""
+
+    sizes: list[float]
+    lanes: list[LaneRampsOut]
+    headline: str
+    sentences: list[str]

@@ -197,6 +197,8 @@ _ONLY_OF = {
     "app_version": ("launch", "ramp"),
     "settle_rule": ("memory", "process", "thread", "cpu"),
     "waits": ("boot", "launch"),
+    "page_set": ("ramp",),
+    "stop_rules": ("ramp",),
 }
 """Metric families that a condition bears on; others bear on all."""
 

@@ -30,7 +30,9 @@ class Procedure:
     restarts : bool
         Whether the machine boots anew for it.
     names_application : bool
-        Whether it is asked for with the name of an application, and with a start condition.
+        Whether it is asked for with the name of an application.
+    has_start : bool
+        Whether it is asked for with a start condition, too.
     varies_memory : bool
         Whether it gives the machine other memory from boot to boot, as only a virtual one allows;
         it may be asked for with the sizes.
@@ -48,6 +50,7 @@ class Procedure:
     nominal_s: float
     restarts: bool = False
     names_application: bool = False
+    has_start: bool = False
     varies_memory: bool = False
     by_person_alone: bool = False
     ready: str = ""
@@ -92,6 +95,7 @@ PROCEDURES: dict[str, Procedure] = {
             900.0,
             8.0,
             names_application=True,
+            has_start=True,
             ready="the machine at rest at its desktop, the application not open",
         ),
         Procedure(
@@ -102,6 +106,7 @@ PROCEDURES: dict[str, Procedure] = {
             3600.0,
             120.0,
             names_application=True,
+            ready="the machine at rest at its desktop, and the pages that are to be opened",
         ),
         Procedure(
             "least-memory",

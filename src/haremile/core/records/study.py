@@ -223,7 +223,8 @@ WARM = "warm"
 
 def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     """A procedure as it is asked for, and the conditions that this states: ``launch:Coppicer``,
-    or ``launch:Coppicer:first-after-boot``, where no start is a warm one; ``least-memory``, or
+    or ``launch:Coppicer:first-after-boot``, where no start is a warm one; ``ramp:Wayfarrow``;
+    ``least-memory``, or
     ``least-memory:64-256/16:5`` with sizes in MiB and the boots that the answer has to stand.
 
     Raises
@@ -239,7 +240,11 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     application, _, start = stated.partition(":")
     is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
     if is_named != bool(mark) or (mark and not application.strip()):
-        raise BadInputError(f"a launch names its application, as launch:NAME; not {text}")
+        raise BadInputError(f"a launch or a ramp names its application, as launch:NAME; not {text}")
     if not mark:
         return procedure, {}
+    if not PROCEDURES[procedure].has_start:
+        if start:
+            raise BadInputError(f"only a launch has a start condition; not {text}")
+        return procedure, {"app": application.strip()}
     return procedure, {"app": application.strip(), "start": start.strip() or WARM}

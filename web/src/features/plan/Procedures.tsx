@@ -5,6 +5,7 @@ import FormControlLabel from '@mui/material/FormControlLabel'
 import { styled } from '@mui/material/styles'
 import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 
 import type { Draft } from '@/api/plan'
 import { proceduresQuery } from '@/api/queries'
@@ -31,6 +32,8 @@ const SAYS: Record<string, string> = {
   launch: 'how long an application takes to its window and to rest',
   'least-memory': 'the smallest memory with which it still gets ready; virtual machines only',
 }
+
+const RAMP = 'ramp:'
 
 type Props = { draft: Draft; onChange: (part: Partial<Draft>) => void }
 
@@ -124,7 +127,37 @@ export function Procedures({ draft, onChange }: Props) {
           <SoftSmall> {SAYS.launch}</SoftSmall>
         </div>
       </Line>
+      <Line>
+        <span>Load ramps</span>
+        <div>
+          <Ramps draft={draft} onChange={onChange} />
+          <SoftSmall as="div">how many of our pages an application carries, and what each takes</SoftSmall>
+        </div>
+      </Line>
     </Box>
+  )
+}
+
+/** Applications that are given one more page until a rule ends it. */
+function Ramps({ draft, onChange }: Props) {
+  const apps = draft.procedures.filter((text) => text.startsWith(RAMP)).map((text) => text.slice(RAMP.length))
+  const [text, setText] = useState(apps.join(', '))
+  const say = (next: string) => {
+    setText(next)
+    const named = [...new Set(next.split(',').map((one) => one.trim().replaceAll(':', '')))].filter(Boolean)
+    const rest = draft.procedures.filter((one) => !one.startsWith(RAMP))
+    onChange({ procedures: [...rest, ...named.map((one) => RAMP + one)] })
+  }
+  return (
+    <TextField
+      size="small"
+      label="Applications, parted by commas"
+      placeholder="Wayfarrow"
+      sx={{ maxWidth: 320 }}
+      value={text}
+      onChange={(event) => say(event.target.value)}
+      slotProps={{ htmlInput: { maxLength: 200 } }}
+    />
   )
 }
 

@@ -11,6 +11,7 @@ import { FailuresPanel } from './FailuresPanel'
 import { MemoryPanel } from './MemoryPanel'
 import { OverPanel } from './OverPanel'
 import { PartsPanel } from './PartsPanel'
+import { RampPanel } from './RampPanel'
 import { SettlingPanel } from './SettlingPanel'
 import { TradePanel } from './TradePanel'
 
@@ -59,6 +60,12 @@ export const PICTURES: readonly Picture[] = [
     label: 'Memory definitions',
     isFor: ({ findings }) => machinesWithDefinitions(findings.rows).length > 0,
     Panel: MemoryPanel,
+  },
+  {
+    id: 'load',
+    label: 'Load',
+    isFor: ({ findings }) => findings.rows.some((row) => row.metric === 'ramp.steps'),
+    Panel: RampPanel,
   },
   {
     id: 'settling',

@@ -1,0 +1,1 @@
+"""Load: what pages take, and the smallest machine that carries so many."""

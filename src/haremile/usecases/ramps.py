@@ -1,0 +1,174 @@
+"""A study's ramps: what every one carried, and the machine that so many pages need."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from statistics import median
+from uuid import UUID
+
+from haremile.core.load.smallest import Fit, Need, RampFigures, fit, needed
+from haremile.core.records.study import RunState, Study
+from haremile.core.records.units import to_canonical
+from haremile.core.wording.ramps import need_text, ramps_headline
+from haremile.errors import BadInputError, NotFoundError
+from haremile.formats.captures import parse_stored
+from haremile.usecases.ports import ReadingRepository, StudyRepository
+from haremile_probe.interpret.ramp import RampNote, before_swap, line, parse_ramp, swap_at
+from haremile_probe.load.rules import ALL_CARRIED
+from haremile_probe.parsers import UnreadableError
+
+RAMP = "ramp"
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What the smallest machine is asked for.
+
+    Attributes
+    ----------
+    pages : int
+    reserve, swap : float
+        Bytes that are to stay free, and that may be swapped.
+    sizes : sequence of float
+        Bytes of the machines that are looked at.
+    """
+
+    pages: int
+    reserve: float
+    swap: float
+    sizes: Sequence[float]
+
+
+@dataclass(frozen=True)
+class RampRun:
+    """One ramp: memory in use at each page that was carried, bytes, what ended it, and the memory
+    that there was: of the machine, or of the limit that the application was given."""
+
+    run_id: UUID
+    block: int
+    used: tuple[float, ...]
+    carried: int
+    ended: str
+    swap_at: int | None
+    memory: float | None
+
+
+@dataclass(frozen=True)
+class LaneRamps:
+    """All ramps of a contender with one application, and what the asked number of pages needs."""
+
+    lane_no: int
+    machine: str
+    app: str
+    runs: tuple[RampRun, ...]
+    carried: float
+    is_at_least: bool
+    base: float | None
+    step: float | None
+    need: Need | None
+    fits: tuple[Fit, ...]
+
+
+@dataclass(frozen=True)
+class StudyRamps:
+    """Every lane's ramps, with their headline and a sentence for each need."""
+
+    sizes: tuple[float, ...]
+    lanes: tuple[LaneRamps, ...]
+    headline: str
+    sentences: tuple[str, ...]
+
+
+def study_ramps(
+    studies: StudyRepository, readings: ReadingRepository, study_id: UUID, asked: Asked
+) -> StudyRamps:
+    """What a study's ramps told; set-aside runs and those without a ramp's record count nowhere."""
+    study = studies.get(study_id)
+    by_lane: dict[tuple[int, str], list[tuple[RampRun, RampFigures | None]]] = {}
+    for run in studies.runs(study_id):
+        if run.procedure != RAMP or run.state is not RunState.DONE:
+            continue
+        found = ramp_of(readings, run.id)
+        if found is None:
+            continue
+        note, memory = found
+        app = note.command[0].rpartition("/")[2]
+        by_lane.setdefault((run.lane_no, app), []).append(_run(run.id, run.block, note, memory))
+    lanes = tuple(
+        _lane(study, lane, app, runs, asked) for (lane, app), runs in sorted(by_lane.items())
+    )
+    names = {one.lane_no: one.label for one in study.contenders}
+    told = [one for one in lanes if one.need is not None]
+    return StudyRamps(
+        tuple(asked.sizes),
+        lanes,
+        ramps_headline(
+            {one.lane_no: one.carried for one in lanes},
+            [one.lane_no for one in lanes if one.is_at_least],
+            names,
+        ),
+        tuple(need_text(names[one.lane_no], asked.pages, one.need) for one in told if one.need),
+    )
+
+
+def ramp_of(readings: ReadingRepository, run_id: UUID) -> tuple[RampNote, float | None] | None:
+    """What a run's capture wrote down of its ramp, and the memory that there was, bytes; None where
+    it holds no ramp."""
+    try:
+        stored = readings.capture_of_run(run_id)
+    except NotFoundError:
+        return None
+    capture = parse_stored(stored.kind, stored.body)
+    text = None if capture is None else capture.text_of(RAMP)
+    if capture is None or text is None:
+        return None
+    try:
+        note = parse_ramp(text)
+    except UnreadableError:
+        return None  # a capture made by hand: its readings stand without a curve
+    limit = None if note.limit is None else float(note.limit)
+    return note, limit or _size(capture.conditions.get("memory"))
+
+
+def _size(stated: str | None) -> float | None:
+    """A machine's memory as it states it, bytes; None where that is no size."""
+    number, _, unit = (stated or "").partition(" ")
+    try:
+        return to_canonical(float(number), unit)[0]
+    except (ValueError, BadInputError):
+        return None
+
+
+def _run(
+    run_id: UUID, block: int, note: RampNote, memory: float | None
+) -> tuple[RampRun, RampFigures | None]:
+    found = line([(step.number, step.used) for step in before_swap(note)])
+    figures = None if found is None or found.slope <= 0 else RampFigures(found.at_zero, found.slope)
+    used = tuple(float(step.used) for step in note.steps)
+    run = RampRun(run_id, block, used, note.carried, note.ended, swap_at(note), memory)
+    return run, figures
+
+
+def _lane(
+    study: Study,
+    lane_no: int,
+    app: str,
+    found: Sequence[tuple[RampRun, RampFigures | None]],
+    asked: Asked,
+) -> LaneRamps:
+    machines: Mapping[int, str] = {
+        one.lane_no: one.install.machine.name for one in study.contenders
+    }
+    figures = [one for _, one in found if one is not None]
+    need = needed(figures, asked.pages, asked.reserve)
+    return LaneRamps(
+        lane_no=lane_no,
+        machine=machines[lane_no],
+        app=app,
+        runs=tuple(run for run, _ in found),
+        carried=median(run.carried for run, _ in found),
+        is_at_least=all(run.ended == ALL_CARRIED for run, _ in found),
+        base=median(one.base for one in figures) if figures else None,
+        step=median(one.step for one in figures) if figures else None,
+        need=need,
+        fits=tuple(fit(need, size, asked.swap) for size in asked.sizes),
+    )

@@ -1,0 +1,147 @@
+import Table from '@mui/material/Table'
+import TableBody from '@mui/material/TableBody'
+import TableCell from '@mui/material/TableCell'
+import TableContainer from '@mui/material/TableContainer'
+import TableHead from '@mui/material/TableHead'
+import TableRow from '@mui/material/TableRow'
+import TextField from '@mui/material/TextField'
+import { useQuery } from '@tanstack/react-query'
+
+import { rampsQuery } from '@/api/queries'
+import type { LaneRamps, Ramps, Study } from '@/api/types'
+import { rampTable, sizeText } from '@/charts/layout/ramp'
+import { LaneSign } from '@/charts/marks/LaneMark'
+import { RampPicture } from '@/charts/RampPicture'
+import { Actions, Box, Soft, Stack } from '@/ui/kit'
+import { DataTable } from '@/ui/DataTable'
+import { Failed, Loading } from '@/ui/States'
+import { Tag } from '@/ui/Tag'
+
+import { Panel } from '../Panel'
+import { useView } from '../useView'
+
+const USUAL = { pages: 10, reserve: 100, swap: 0 }
+type Name = keyof typeof USUAL
+const ASKED: readonly [Name, string, number][] = [
+  ['pages', 'Pages', 1],
+  ['reserve', 'Kept free, MiB', 0],
+  ['swap', 'Swap, MiB', 0],
+]
+const MOST_SAID = 3
+const FITS: Readonly<Record<string, { kind: string; says: string }>> = {
+  fits: { kind: 'ahead', says: 'what is needed stays below the machine’s memory, with its whole interval' },
+  'fits with swap': { kind: 'level', says: 'only with the swap that was stated' },
+  'does not fit': { kind: 'behind', says: 'what is needed lies above it, with its whole interval' },
+  undecided: { kind: 'undecided', says: 'the interval of what is needed lies on both sides of it' },
+  'not measured': { kind: 'note', says: 'no ramp told what a page takes' },
+}
+
+/** How many pages each system carries, what each takes, and the smallest machine that carries so many. */
+export function RampPanel({ study, names }: { study: Study; names: ReadonlyMap<number, string> }) {
+  const view = useView()
+  const asked = (name: Name) => {
+    const value = Number(view.get(name) || USUAL[name])
+    return Number.isFinite(value) ? value : USUAL[name]
+  }
+  const query = useQuery(
+    rampsQuery(study.id, { pages: asked('pages'), reserve_mib: asked('reserve'), swap_mib: asked('swap') }),
+  )
+  if (query.error) return <Failed error={query.error} onRetry={() => void query.refetch()} />
+  if (!query.data) return <Loading what="the ramps" />
+  const { lanes, headline, sentences } = query.data
+  const machines = [...new Set(lanes.map((lane) => lane.machine))]
+  return (
+    <Stack>
+      {machines.map((machine) => {
+        const here = lanes.filter((lane) => lane.machine === machine)
+        return (
+          <Panel
+            key={machine}
+            study={study}
+            title="Load"
+            about={`${machine}, ${[...new Set(here.map((lane) => lane.app))].join(', ')}`}
+            headline={headline}
+            says={sentences.slice(0, MOST_SAID).join(' ') || 'No ramp told yet what a page takes.'}
+            table={rampTable(here, names, asked('pages'))}
+            after={<DataTable table={rampTable(here, names, asked('pages'))} />}
+          >
+            {(width) => <RampPicture lanes={here} names={names} width={width} />}
+          </Panel>
+        )
+      })}
+      {lanes.length > 0 && (
+        <Smallest
+          ramps={query.data}
+          names={names}
+          asked={asked}
+          onAsk={(name, value) => view.put({ [name]: value })}
+        />
+      )}
+    </Stack>
+  )
+}
+
+type SmallestProps = {
+  ramps: Ramps
+  names: ReadonlyMap<number, string>
+  asked: (name: Name) => number
+  onAsk: (name: Name, value: string) => void
+}
+
+/** Into which machines so many pages fit. */
+function Smallest({ ramps, names, asked, onAsk }: SmallestProps) {
+  return (
+    <Box as="section" aria-label="Smallest sensible machine">
+      <h2>Smallest sensible machine</h2>
+      <Actions sx={{ my: 1 }}>
+        {ASKED.map(([name, label, least]) => (
+          <TextField
+            key={name}
+            size="small"
+            type="number"
+            label={label}
+            sx={{ width: 150 }}
+            value={asked(name)}
+            onChange={(event) => onAsk(name, event.target.value)}
+            slotProps={{ htmlInput: { min: least, step: 1 } }}
+          />
+        ))}
+      </Actions>
+      <TableContainer>
+        <Table>
+          <TableHead>
+            <TableRow>
+              <TableCell>memory that the system tells of</TableCell>
+              {ramps.sizes.map((size) => (
+                <TableCell key={size}>{sizeText(size)}</TableCell>
+              ))}
+            </TableRow>
+          </TableHead>
+          <TableBody>
+            {ramps.lanes.map((lane) => (
+              <FitRow key={`${lane.lane_no} ${lane.app}`} lane={lane} name={names.get(lane.lane_no) ?? ''} />
+            ))}
+          </TableBody>
+        </Table>
+      </TableContainer>
+      <Soft as="p" sx={{ mb: 0 }}>
+        Calculated: memory with no page, the pages, and what is kept free. A machine tells of somewhat less
+        memory than is built into it.
+      </Soft>
+    </Box>
+  )
+}
+
+const FitRow = ({ lane, name }: { lane: LaneRamps; name: string }) => (
+  <TableRow>
+    <TableCell>
+      <LaneSign laneNo={lane.lane_no} />
+      {name}
+    </TableCell>
+    {lane.fits.map((fit, i) => (
+      <TableCell key={i}>
+        <Tag kind={FITS[fit]?.kind ?? 'note'} word={fit} says={FITS[fit]?.says} />
+      </TableCell>
+    ))}
+  </TableRow>
+)
