@@ -86,9 +86,11 @@ def load_sample_world(
         intake.new_study(GIGABYTE.title, ramp_files())
 
     # captures know systems by name alone: what is planned, with all that is known of them, is first
-    *earlier, last = [(truth.title, partial(planned, truth)) for truth in (LADDER, *STUDIES)]
-    brought = [(STICKS.title, timed_by_hand), (GIGABYTE.title, ramped)]
-    missing = [one for one in (*earlier, *brought, last) if one[0] not in known]
+    loaders: list[tuple[str, Callable[[], None]]] = [
+        (truth.title, partial(planned, truth)) for truth in (LADDER, *STUDIES)
+    ]
+    loaders[-1:-1] = [(STICKS.title, timed_by_hand), (GIGABYTE.title, ramped)]
+    missing = [one for one in loaders if one[0] not in known]
     for title, load in missing:
         say(f"loading the sample study: {title}")
         load()

@@ -11,11 +11,14 @@ import { Picture } from './marks/Picture'
 type Props = { lanes: readonly LaneRamps[]; names: ReadonlyMap<number, string>; width: number }
 
 const HEIGHT = 400
+/** Below this there is no room for why a ramp ended; the table below tells it. */
+const NARROW = 620
 
 /** Memory in use against pages open, runs over each other, with where and why they ended. */
 export function RampPicture({ lanes, names, width }: Props) {
   const appearance = useAppearance()
-  const frame = { left: 62, right: width - 150, top: 46, bottom: HEIGHT - 46 }
+  const isNarrow = width < NARROW
+  const frame = { left: 62, right: width - (isNarrow ? 34 : 150), top: 46, bottom: HEIGHT - 46 }
   const shapes = rampShapes(lanes, frame)
   return (
     <Picture
@@ -24,7 +27,7 @@ export function RampPicture({ lanes, names, width }: Props) {
       aria-label="Memory in use against pages open"
     >
       <text x={14} y={18} fontSize="12" className="soft">
-        memory in use, MiB; a line a ramp; ✕ where it ended, and by what
+        memory in use, MiB; a line a ramp; {isNarrow ? '✕ its end' : '✕ where it ended, and by what'}
       </text>
       {shapes.up.ticks.map((tick) => (
         <g key={tick.label}>
@@ -63,29 +66,34 @@ export function RampPicture({ lanes, names, width }: Props) {
               <title>{`${names.get(lane.laneNo)}: ${curve.says}`}</title>
             </path>
           ))}
-          {lane.end && (
-            <g>
+        </g>
+      ))}
+      {shapes.lanes.map(
+        (lane) =>
+          lane.end && (
+            <g key={`end of ${lane.laneNo}`}>
               {lane.end.isAtLeast ? (
                 <path d={`M${lane.end.x + 4},${lane.end.y - 5}l8,5l-8,5Z`} fill={token('ink')} />
               ) : (
                 <Cross x={lane.end.x} y={lane.end.y} />
               )}
-              <LaneMark laneNo={lane.laneNo} x={lane.end.x + 22} y={lane.end.y + 14} r={5} />
-              <text
-                x={lane.end.x + 32}
-                y={lane.end.y + 18}
-                fontSize="12.5"
-                className="soft"
-                paintOrder="stroke"
-                stroke={token('sheet')}
-                strokeWidth={5}
-              >
-                {lane.end.says}
-              </text>
+              <LaneMark laneNo={lane.laneNo} x={lane.end.x + 18} y={lane.end.y + 14} r={5} />
+              {!isNarrow && (
+                <text
+                  x={lane.end.x + 28}
+                  y={lane.end.y + 18}
+                  fontSize="12.5"
+                  className="soft"
+                  paintOrder="stroke"
+                  stroke={token('sheet')}
+                  strokeWidth={5}
+                >
+                  {lane.end.says}
+                </text>
+              )}
             </g>
-          )}
-        </g>
-      ))}
+          ),
+      )}
       <AxisMarks axis={shapes.across} y={shapes.bottom} unit="pages" />
     </Picture>
   )

@@ -221,7 +221,7 @@ export function LaneRow(props: Props) {
   )
 }
 
-const NEAR = 84
+const NEAR = 112
 
 /** Which of some places, in order, stand so near to the one before that their words go a line further. */
 export function staggered(places: readonly number[]): boolean[] {
