@@ -20,6 +20,7 @@ hypothesis.settings.register_profile("bench", deadline=None, derandomize=True)
 hypothesis.settings.load_profile("bench")
 
 DATA = Path(__file__).parent / "data"
+ALONE = ("rigs/test_enrolled.py", "probe/test_ramp.py")
 LISTED_SKIPS = (
     "the real guest systems are built as root",
     "caches are dropped as root",
@@ -47,7 +48,7 @@ def _share_out(items: list[pytest.Item]) -> None:
     launching = {item.path for item in items if "x_display" in getattr(item, "fixturenames", ())}
     for item in items:
         item.add_marker(pytest.mark.xdist_group(str(item.path)))
-        if item.path in launching or item.path.match("rigs/test_enrolled.py"):
+        if item.path in launching or any(map(item.path.match, ALONE)):
             item.add_marker("alone")
 
 
@@ -123,14 +124,7 @@ def packed_world(session_bench: "Bench", throwaway_url: str) -> dict[str, bytes]
     from haremile.demo.load import load_sample_world
 
     emptied(throwaway_url)
-    load_sample_world(
-        session_bench.studies,
-        session_bench.readings,
-        session_bench.intake_here(),
-        session_bench.things,
-        session_bench.beside,
-        lambda text: None,
-    )
+    load_sample_world(session_bench, session_bench.intake_here(), lambda text: None)
     packed = {}
     with psycopg.connect(throwaway_url) as link, link.cursor() as cursor:
         for name in table_names():

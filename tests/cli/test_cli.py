@@ -146,7 +146,7 @@ def test_a_server_that_is_stopped_leaves_nothing_running(tmp_path, blow):
         with httpx.Client(base_url=address.partition("enter?")[0]) as page:
             entered = page.get(address)
             page.headers["Haremile-Page"] = entered.headers["location"].partition("=")[2]
-            assert len(page.get("/api/studies").json()) == len(STUDIES) + 2
+            assert len(page.get("/api/studies").json()) == len(STUDIES) + 4
         assert len(with_session(session)) >= 2  # the server and PostgreSQL
         server.send_signal(blow)
         server.wait(30)

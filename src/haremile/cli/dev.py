@@ -26,14 +26,7 @@ def dev(port: Port = 5173) -> None:
     except ImportError as error:
         raise MissingHereError("watchfiles is not there; run ./haremile lint once") from error
     with bench() as opened:
-        load_sample_world(
-            opened.studies,
-            opened.readings,
-            opened.intake_here(),
-            opened.things,
-            opened.beside,
-            say,
-        )
+        load_sample_world(opened, opened.intake_here(), say)
         opened.access.ensure_person(OWNER, Role.OWN)
         root, inner = opened.settings.root, _free_port()
         vite = root / "web/node_modules/.bin/vite"

@@ -106,14 +106,7 @@ def demo(port: Port = None) -> None:
     """Start everything and load the sample world."""
     with bench() as opened:
         acting.set(None)  # the sample world comes by itself, and nobody did what it tells
-        load_sample_world(
-            opened.studies,
-            opened.readings,
-            opened.intake_here(),
-            opened.things,
-            opened.beside,
-            say,
-        )
+        load_sample_world(opened, opened.intake_here(), say)
         _serve(opened, port, Listening("127.0.0.1", Access()))
 
 

@@ -5,6 +5,7 @@ import io
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime, timedelta
 from functools import partial
+from typing import Protocol
 
 from haremile.core.planning.run_sheet import SheetLine, run_sheet
 from haremile.core.records.draft import Draft
@@ -54,15 +55,29 @@ COLUMNS = (
 )
 
 
-def load_sample_world(
-    studies: StudyRepository,
-    readings: ReadingRepository,
-    intake: Intake,
-    things: Things,
-    beside: Beside,
-    say: Callable[[str], None],
-) -> int:
+class Shelves(Protocol):
+    """Where the sample world is kept."""
+
+    @property
+    def studies(self) -> StudyRepository:
+        """Studies."""
+
+    @property
+    def readings(self) -> ReadingRepository:
+        """Readings and evidence."""
+
+    @property
+    def things(self) -> Things:
+        """What is known of systems and machines."""
+
+    @property
+    def beside(self) -> Beside:
+        """Quoted figures."""
+
+
+def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], None]) -> int:
     """Keep the studies that were never there; return how many were added."""
+    studies = shelves.studies
     known = studies.titles_planned()
 
     def planned(truth: StudyTruth) -> None:
@@ -72,7 +87,7 @@ def load_sample_world(
         if truth.units:
             intake.take_in(study.id, capture_files(truth))
         else:
-            take_in_file(readings, study, readings_file(truth))
+            take_in_file(shelves.readings, study, readings_file(truth))
         is_whole = truth.done_runs is None
         studies.set_state(study.id, StudyState.DONE if is_whole else StudyState.PAUSED)
         if truth.machine == DRAFT.machine and DRAFT.title not in known:
@@ -80,7 +95,7 @@ def load_sample_world(
 
     def timed_by_hand() -> None:
         timed = intake.new_study(STICKS.title, hand_files()).study
-        beside.quote(quoted_figure(EARLIER, timed, FIRST_MORNING))
+        shelves.beside.quote(quoted_figure(EARLIER, timed, FIRST_MORNING))
 
     def ramped() -> None:
         intake.new_study(GIGABYTE.title, ramp_files())
@@ -95,7 +110,7 @@ def load_sample_world(
         say(f"loading the sample study: {title}")
         load()
     if missing:
-        load_facts(things)
+        load_facts(shelves.things)
     return len(missing)
 
 

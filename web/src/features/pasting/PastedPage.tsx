@@ -19,6 +19,7 @@ import { Actions, Box, Main, Sheet, Soft, SoftSmall, Stack, TitleBar } from '@/u
 import { Select } from '@/ui/Select'
 import { Loading } from '@/ui/States'
 import { freshId } from '@/ui/freshId'
+import { TextLine } from '@/ui/TextLine'
 
 import { procedureOf, spans } from './spans'
 
@@ -254,41 +255,19 @@ function Agree({ found, study, onOther }: AgreeProps) {
               )}
               {!contender && (
                 <>
-                  <TextField
-                    size="small"
-                    label="System"
-                    required
-                    value={system}
-                    onChange={(event) => setSystem(event.target.value)}
-                    slotProps={{ htmlInput: { maxLength: 100 } }}
-                  />
-                  <TextField
-                    size="small"
-                    label="Machine"
-                    required
-                    value={machine}
-                    onChange={(event) => setMachine(event.target.value)}
-                    slotProps={{ htmlInput: { maxLength: 100 } }}
-                  />
+                  <TextLine label="System" value={system} onChange={setSystem} required />
+                  <TextLine label="Machine" value={machine} onChange={setMachine} required />
                 </>
               )}
               {!study && (
-                <TextField
-                  size="small"
+                <TextLine
                   label="The question, for the study’s title"
                   value={title}
-                  onChange={(event) => setTitle(event.target.value)}
-                  slotProps={{ htmlInput: { maxLength: 160 } }}
+                  onChange={setTitle}
+                  most={160}
                 />
               )}
-              <TextField
-                size="small"
-                label="Who read it"
-                required
-                value={person}
-                onChange={(event) => setPerson(event.target.value)}
-                slotProps={{ htmlInput: { maxLength: 60 } }}
-              />
+              <TextLine label="Who read it" value={person} onChange={setPerson} required most={60} />
             </Stack>
           </Box>
           {isTwice && <Alert severity="warning">One measure is chosen twice: a run has one of each.</Alert>}

@@ -151,7 +151,7 @@ function Ramps({ draft, onChange }: Props) {
   return (
     <TextField
       size="small"
-      label="Applications, parted by commas"
+      label="Ramped, parted by commas"
       placeholder="Wayfarrow"
       sx={{ maxWidth: 320 }}
       value={text}

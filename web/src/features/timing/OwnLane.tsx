@@ -1,10 +1,10 @@
 import Button from '@mui/material/Button'
-import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useState, type FormEvent } from 'react'
 
 import { thingsQuery } from '@/api/things'
 import { Actions, Box, Soft } from '@/ui/kit'
+import { TextLine } from '@/ui/TextLine'
 
 type Props = {
   title: string
@@ -36,22 +36,8 @@ export function OwnLane({ title, onTitle, isTitled, says, onAdd, onFresh }: Prop
       </Soft>
       <form onSubmit={submit}>
         <Actions>
-          <TextField
-            size="small"
-            label="System"
-            required
-            value={system}
-            onChange={(event) => setSystem(event.target.value)}
-            slotProps={{ htmlInput: { maxLength: 100, list: 'known-systems' } }}
-          />
-          <TextField
-            size="small"
-            label="Machine"
-            required
-            value={machine}
-            onChange={(event) => setMachine(event.target.value)}
-            slotProps={{ htmlInput: { maxLength: 100, list: 'known-machines' } }}
-          />
+          <TextLine label="System" value={system} onChange={setSystem} required list="known-systems" />
+          <TextLine label="Machine" value={machine} onChange={setMachine} required list="known-machines" />
           <datalist id="known-systems">
             {systems.data?.map((one) => (
               <option key={one.id} value={one.name} />
@@ -68,14 +54,12 @@ export function OwnLane({ title, onTitle, isTitled, says, onAdd, onFresh }: Prop
         </Actions>
       </form>
       {isTitled && (
-        <TextField
-          size="small"
+        <TextLine
           label="The question, for the study’s title"
-          fullWidth
-          sx={{ mt: 1.5 }}
           value={title}
-          onChange={(event) => onTitle(event.target.value)}
-          slotProps={{ htmlInput: { maxLength: 160 } }}
+          onChange={onTitle}
+          most={160}
+          sx={{ width: '100%', mt: 1.5 }}
         />
       )}
       {onFresh && (

@@ -13,6 +13,7 @@ import { still } from '@/ui/photograph'
 import { Select } from '@/ui/Select'
 import { useShortcuts } from '@/ui/shortcuts'
 import { freshId } from '@/ui/freshId'
+import { TextLine } from '@/ui/TextLine'
 
 import { frameInterval, frameText, isTouched, secondsOf, type Stretch } from './frames'
 import { LaneRow } from './LaneRow'
@@ -321,14 +322,7 @@ export function RecordingPage() {
                   ))}
                 </Select>
               </label>
-              <TextField
-                size="small"
-                label="Who marks"
-                required
-                value={person}
-                onChange={(event) => setPerson(event.target.value)}
-                slotProps={{ htmlInput: { maxLength: 60 } }}
-              />
+              <TextLine label="Who marks" value={person} onChange={setPerson} required most={60} />
               <form onSubmit={byText}>
                 <Actions>
                   <TextField

@@ -1,7 +1,6 @@
 import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import { styled } from '@mui/material/styles'
-import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { Link } from 'react-router'
@@ -19,6 +18,7 @@ import type { Shown } from '@/ui/Photographs'
 import { Countdown } from './Countdown'
 import { useKept } from '@/ui/kept'
 import { freshId } from '@/ui/freshId'
+import { TextLine } from '@/ui/TextLine'
 import { LaneRow } from './LaneRow'
 import { OwnLane } from './OwnLane'
 import { useOutbox } from './outbox'
@@ -224,14 +224,7 @@ export function TimingPage() {
         </div>
       </TitleBar>
       <Actions sx={{ mt: 1.5, alignItems: 'center' }}>
-        <TextField
-          size="small"
-          label="Who times"
-          sx={{ width: 220 }}
-          value={person}
-          onChange={(event) => setPerson(event.target.value)}
-          slotProps={{ htmlInput: { maxLength: 60 } }}
-        />
+        <TextLine label="Who times" value={person} onChange={setPerson} most={60} sx={{ width: 220 }} />
         <label>
           <SoftSmall>Marks </SoftSmall>
           <Select

@@ -1,7 +1,6 @@
 import Alert from '@mui/material/Alert'
 import Button from '@mui/material/Button'
 import { styled } from '@mui/material/styles'
-import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 import { useDeferredValue, useEffect, useRef, useState, type FormEvent } from 'react'
 import { useLocation, useNavigate, useOutletContext } from 'react-router'
@@ -17,6 +16,7 @@ import { count } from '@/format/numbers'
 import { KeyHint } from '@/ui/KeyHint'
 import { Actions, Main, Sheet, Soft, SoftSmall, TitleBar } from '@/ui/kit'
 import { Select } from '@/ui/Select'
+import { TextLine } from '@/ui/TextLine'
 
 import {
   cellOf,
@@ -204,35 +204,25 @@ function Typing({ study }: { study: Study | null }) {
     <form onSubmit={submit}>
       <Actions sx={{ mt: 1.5, alignItems: 'center' }}>
         {!study && (
-          <TextField
-            size="small"
+          <TextLine
             label="The question"
-            required
             value={title}
+            onChange={setTitle}
+            required
+            most={160}
             sx={{ width: 280 }}
-            onChange={(event) => setTitle(event.target.value)}
-            slotProps={{ htmlInput: { maxLength: 160 } }}
           />
         )}
         {!study && (
-          <TextField
-            size="small"
-            label="Measured on"
-            required
-            value={machine}
-            sx={{ width: 180 }}
-            onChange={(event) => setMachine(event.target.value)}
-            slotProps={{ htmlInput: { maxLength: 100 } }}
-          />
+          <TextLine label="Measured on" value={machine} onChange={setMachine} required sx={{ width: 180 }} />
         )}
-        <TextField
-          size="small"
+        <TextLine
           label="Who read them"
-          required
           value={person}
+          onChange={setPerson}
+          required
+          most={60}
           sx={{ width: 160 }}
-          onChange={(event) => setPerson(event.target.value)}
-          slotProps={{ htmlInput: { maxLength: 60 } }}
         />
         <label>
           <SoftSmall>Measure </SoftSmall>
