@@ -12,7 +12,7 @@ from haremile.processes import SESSION_VARIABLE, child_command, child_environmen
 
 NEEDED = """
     sh dirname pwd ls command find sort xargs sha256sum cut cat id printf mkdir flock env
-    git python3 cpio chromium setpriv
+    git python3 cpio chromium setpriv sleep
 """.split()  # noqa: SIM905  (a long row of names reads better so)
 
 
