@@ -188,20 +188,7 @@ def wire(settings: Settings, url: str) -> Bench:
     queue = PostgresRunQueue(url, events)
     images = GuestImages(settings.guests)
     machines = PostgresMachineQueue(library)
-    guest_rig = GuestRig(
-        images,
-        AcceleratorProof(images, settings.data / "accelerator.json"),
-        MeminfoWatch,
-        archive=lambda: probe_archive(settings.data),
-        calm_s=settings.calm_s,
-    )
-    rigs: dict[str, Rig] = {
-        "guest": guest_rig,
-        "enrolled": EnrolledRig(machines),
-        "here": LocalRig(lambda: probe_archive(settings.data)),
-        "person": PersonRig(machines),
-        "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
-    }
+    guest_rig = _guest_rig(settings, images)
     readings = PostgresReadingRepository(events)
     host = socket.gethostname()
     calls = BoundedCalls(preload=("haremile.bootstrap",))
@@ -209,7 +196,7 @@ def wire(settings: Settings, url: str) -> Bench:
         studies,
         queue,
         events,
-        rigs,
+        _rigs(settings, guest_rig, machines),
         host=host,
         precision=PrecisionWatch(studies, readings, queue),
     )
@@ -240,6 +227,29 @@ def wire(settings: Settings, url: str) -> Bench:
         access=PostgresAccess(),
         intake=BoundedIntake(url, calls),
     )
+
+
+def _guest_rig(settings: Settings, images: GuestImages) -> GuestRig:
+    return GuestRig(
+        images,
+        AcceleratorProof(images, settings.data / "accelerator.json"),
+        MeminfoWatch,
+        archive=lambda: probe_archive(settings.data),
+        calm_s=settings.calm_s,
+    )
+
+
+def _rigs(
+    settings: Settings, guest_rig: GuestRig, machines: PostgresMachineQueue
+) -> dict[str, Rig]:
+    """Every rig by the name that installs give it."""
+    return {
+        "guest": guest_rig,
+        "enrolled": EnrolledRig(machines),
+        "here": LocalRig(lambda: probe_archive(settings.data)),
+        "person": PersonRig(machines),
+        "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
+    }
 
 
 def _reader(calls: BoundedCalls) -> Callable[[bytes], Capture]:

@@ -60,6 +60,14 @@ def test_it_is_kept_once_withdrawn_and_brought_back(client, study):
     assert client.patch(f"/api/quoted/{uuid4()}", json=asked).status_code == 404
 
 
+def test_where_no_more_are_kept_one_that_is_there_is_no_other(client, study, monkeypatch):
+    monkeypatch.setattr("haremile.store.beside.MOST_QUOTED", 1)
+    key = str(uuid4())
+    assert [quote(client, study, id=key).status_code for _ in range(2)] == [201, 201]
+    told = quote(client, study)
+    assert (told.status_code, "no more are kept" in told.json()["detail"]) == (409, True)
+
+
 @pytest.mark.parametrize(
     ("more", "says"),
     [

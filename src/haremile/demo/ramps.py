@@ -13,10 +13,9 @@ import numpy as np
 
 from haremile_probe.interpret import account_of, capture_of
 from haremile_probe.load.page_set import VERSION, kind_of
-from haremile_probe.load.rules import StopRules
+from haremile_probe.load.rules import MIB, StopRules
 from haremile_probe.wire import Record, dump_capture
 
-MIB = 2**20
 BEGUN = datetime(2026, 10, 4, 9, 0, tzinfo=UTC)
 BETWEEN = timedelta(minutes=9)
 NAMES = UUID("0b6b4b0e-2a53-4a1e-9a3c-5d0f6f1a7e22")

@@ -5,7 +5,7 @@ from uuid import UUID
 
 from haremile.errors import ConflictError, NotFoundError
 from haremile.formats.photographs import MOST_PHOTOGRAPHS
-from haremile.store.database import connected, rows_of
+from haremile.store.database import connected
 from haremile.store.events import PostgresEventLog, note_act
 from haremile.store.rows import (
     PhotographRow,
@@ -18,10 +18,6 @@ from haremile.store.rows import (
 from haremile.usecases.ports import Photograph, Quoted
 
 MOST_QUOTED = 200
-PHOTOGRAPHS = """
-    select id, run_id, name, image, at from photograph
-    where run_id = %s and not is_withdrawn order by at, id
-"""
 
 
 class PostgresBeside:
@@ -36,13 +32,14 @@ class PostgresBeside:
         with database.atomic():
             if not StudyRow.select().where(StudyRow.id == figure.study_id).exists():
                 raise missing("study", figure.study_id)
+            if QuotedRow.select().where(QuotedRow.id == figure.id).exists():
+                return
             kept = QuotedRow.select().where(QuotedRow.study == figure.study_id).count()
             if kept >= MOST_QUOTED:
                 raise ConflictError(f"{kept} figures are quoted in this study; no more are kept")
-            if not QuotedRow.select().where(QuotedRow.id == figure.id).exists():
-                facts = {key: value for key, value in vars(figure).items() if key != "study_id"}
-                QuotedRow.insert(study=figure.study_id, **facts).execute()
-                self._told("figure.quoted", figure)
+            facts = {key: value for key, value in vars(figure).items() if key != "study_id"}
+            QuotedRow.insert(study=figure.study_id, **facts).execute()
+            self._told("figure.quoted", figure)
 
     @connected
     def withdraw_quoted(self, key: UUID, is_withdrawn: bool) -> None:
@@ -88,11 +85,7 @@ class PostgresBeside:
                 raise missing("run", run_id)
             if PhotographRow.select().where(PhotographRow.id == key).exists():
                 return
-            kept = (
-                PhotographRow.select()
-                .where(PhotographRow.run == run_id, ~PhotographRow.is_withdrawn)
-                .count()
-            )
+            kept = _shown(run_id).count()
             if kept >= MOST_PHOTOGRAPHS:
                 raise ConflictError(f"this run has {kept} photographs; take one out first")
             PhotographRow.insert(id=key, run=run_id, name=name, image=image).execute()
@@ -101,10 +94,8 @@ class PostgresBeside:
     @connected
     def photographs(self, run_id: UUID) -> list[Photograph]:
         """Photographs beside a run, the oldest first."""
-        return [
-            Photograph(row.id, row.run_id, row.name, row.image, row.at)
-            for row in rows_of(PHOTOGRAPHS, run_id)
-        ]
+        found = _shown(run_id).order_by(PhotographRow.at, PhotographRow.id)
+        return [Photograph(row.id, row.run_id, row.name, row.image, row.at) for row in found]
 
     @connected
     def withdraw_photograph(self, key: UUID, is_withdrawn: bool) -> None:
@@ -119,6 +110,10 @@ class PostgresBeside:
                 ).execute()
                 kind = "photograph.withdrawn" if is_withdrawn else "photograph.brought_back"
                 note_act(kind, row.run.study_id, {"run": str(row.run_id), "name": row.name})
+
+
+def _shown(run_id: UUID) -> Any:
+    return PhotographRow.select().where(PhotographRow.run == run_id, ~PhotographRow.is_withdrawn)
 
 
 def _quoted(row: Any) -> Quoted:

@@ -6,10 +6,10 @@ from statistics import median
 from uuid import UUID
 
 from haremile.core.load.smallest import Fit, Need, RampFigures, fit, needed
+from haremile.core.records.metrics import stated_size
 from haremile.core.records.study import RunState, Study
-from haremile.core.records.units import to_canonical
 from haremile.core.wording.ramps import need_text, ramps_headline
-from haremile.errors import BadInputError, NotFoundError
+from haremile.errors import NotFoundError
 from haremile.formats.captures import parse_stored
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 from haremile_probe.interpret.ramp import RampNote, before_swap, line, parse_ramp, swap_at
@@ -126,16 +126,7 @@ def ramp_of(readings: ReadingRepository, run_id: UUID) -> tuple[RampNote, float 
     except UnreadableError:
         return None  # a capture made by hand: its readings stand without a curve
     limit = None if note.limit is None else float(note.limit)
-    return note, limit or _size(capture.conditions.get("memory"))
-
-
-def _size(stated: str | None) -> float | None:
-    """A machine's memory as it states it, bytes; None where that is no size."""
-    number, _, unit = (stated or "").partition(" ")
-    try:
-        return to_canonical(float(number), unit)[0]
-    except (ValueError, BadInputError):
-        return None
+    return note, limit or stated_size(capture.conditions.get("memory", ""))
 
 
 def _run(

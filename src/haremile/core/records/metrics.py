@@ -142,21 +142,21 @@ def check_possible(known: Metric, value: float, conditions: Mapping[str, str]) -
             f"{value_text(value, known.unit)} of {known.label.lower()} cannot be; "
             "is the unit right?"
         )
-    stated = conditions.get("memory") if known.key in WITHIN_MEMORY else None
-    if stated is not None and value > (size := _size(stated)):
+    size = stated_size(conditions.get("memory", "")) if known.key in WITHIN_MEMORY else None
+    if size is not None and value > size:
         raise BadInputError(
             f"{value_text(value, known.unit)} of {known.label.lower()} on a machine with "
             f"{value_text(size, 'B')} cannot be; is the unit right?"
         )
 
 
-def _size(stated: str) -> float:
-    """A machine's memory as it states it; without bounds where that is no size."""
+def stated_size(stated: str) -> float | None:
+    """A machine's memory as it states it, bytes; None where that is no size."""
     number, _, unit = stated.partition(" ")
     try:
         return to_canonical(float(number), unit or "B")[0]
     except (ValueError, BadInputError):
-        return MOST_MEMORY
+        return None
 
 
 def value_text(value: float, unit: str) -> str:

@@ -33,7 +33,7 @@ export function LeftRuns({ left, onGone }: { left: readonly Left[]; onGone: (run
                 Do it again
               </Button>
               <Button color="inherit" sx={{ minHeight: 44 }} onClick={() => onGone(one.run)}>
-                Leave it
+                Dismiss
               </Button>
             </Actions>
           </li>
