@@ -16,8 +16,8 @@ sys.path[:0] = [str(ROOT / "tests"), str(ROOT / "src")]
 
 from ground_truth import APPLICATIONS, MANAGERS, Truth, busy, managed_by, measured  # noqa: E402
 from haremile.processes import child_environment  # noqa: E402
-from haremile_probe.x.process_tree import become_subreaper  # noqa: E402
-from haremile_probe.x.start_condition import drop_caches  # noqa: E402
+from haremile_probe.launching.process_tree import become_subreaper  # noqa: E402
+from haremile_probe.launching.start_condition import drop_caches  # noqa: E402
 from haremile_probe.x.watch import WindowWatch  # noqa: E402
 from helpers import running  # noqa: E402
 

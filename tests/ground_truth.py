@@ -10,8 +10,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from haremile.processes import child_environment
+from haremile_probe.launching.start import Launch, LaunchPlan, Outcome
 from haremile_probe.x.display import open_display
-from haremile_probe.x.launch import Launch, LaunchPlan, Outcome, launch
+from haremile_probe.x.launch import launch
 from haremile_probe.x.watch import WindowWatch
 from helpers import running
 

@@ -37,24 +37,30 @@ def main() -> int:
     window.set_wm_name("haremile check")
     pencil = window.create_gc(foreground=screen.black_pixel)
     display.sync()
-    _until(begun + MAP_AFTER_S)
+    wait_until(begun + MAP_AFTER_S)
     mapped = time.monotonic()
     window.map()
     display.sync()
     painted, number = mapped, 0
     while number < PAINTS:  # so many, however late: a busy machine paints them too
-        _until(time.monotonic() + PAINT_EVERY_S)
+        wait_until(time.monotonic() + PAINT_EVERY_S)
         painted, number = time.monotonic(), number + 1
         window.fill_rectangle(pencil, 10 * (number % 50), 20, 200, 200)
         display.sync()
-    with open(os.environ[FILE] + ".part", "w", encoding="ascii") as file:
-        file.write("mapped %r\npainted %r\n" % (mapped, painted))
-    os.replace(os.environ[FILE] + ".part", os.environ[FILE])
+    write_times(os.environ[FILE], mapped, painted)
     while True:  # until it is ended from outside
         display.next_event()
 
 
-def _until(moment: float) -> None:
+def write_times(path: str, mapped: float, painted: float) -> None:
+    """Leave the known times for the probe, all at once."""
+    with open(path + ".part", "w", encoding="ascii") as file:
+        file.write("mapped %r\npainted %r\n" % (mapped, painted))
+    os.replace(path + ".part", path)
+
+
+def wait_until(moment: float) -> None:
+    """Sleep until an instant of the monotonic clock."""
     while moment > time.monotonic():
         time.sleep(max(moment - time.monotonic(), 0.0))
 

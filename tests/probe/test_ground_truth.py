@@ -8,9 +8,9 @@ import subprocess
 import pytest
 
 from ground_truth import APPLICATIONS, MANAGERS, SYSTEM_PYTHON, busy, managed_by, measured
-from haremile_probe.x.launch import Outcome
-from haremile_probe.x.process_tree import become_subreaper
-from haremile_probe.x.start_condition import drop_caches
+from haremile_probe.launching.process_tree import become_subreaper
+from haremile_probe.launching.start import Outcome
+from haremile_probe.launching.start_condition import drop_caches
 from haremile_probe.x.watch import WindowWatch
 
 WINDOW_S, SETTLED_S = 0.005, 0.010

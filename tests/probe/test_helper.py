@@ -15,8 +15,8 @@ from haremile_probe.collect.sources import Sources
 from haremile_probe.helper.client import HelperRefused, ask
 from haremile_probe.helper.serve import HelperServer, answer
 from haremile_probe.helper.verbs import VERBS, Asker, VerbError, done, resident_pages
+from haremile_probe.launching.start_condition import drop_caches, resident_share
 from haremile_probe.wire import Fault
-from haremile_probe.x.start_condition import drop_caches, resident_share
 
 ME = Asker(os.geteuid())
 STRANGER = Asker(54321)

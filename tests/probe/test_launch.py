@@ -12,16 +12,17 @@ import pytest
 
 from ground_truth import MANAGERS, managed_by
 from haremile.processes import child_environment
+from haremile_probe.launching.pixels import Shot
+from haremile_probe.launching.process_tree import become_subreaper, descendants
+from haremile_probe.launching.quiet import wait_for_quiet
+from haremile_probe.launching.start import LaunchPlan, Outcome
+from haremile_probe.launching.start_condition import drop_caches, resident_share
 from haremile_probe.main import main
 from haremile_probe.runtime import BadInput, MissingHere
 from haremile_probe.verbs.launch import command_of, running_instance
 from haremile_probe.x import rest
 from haremile_probe.x.display import open_display, window_manager_name, window_manager_window
-from haremile_probe.x.launch import LaunchPlan, Outcome, launch
-from haremile_probe.x.pixels import Shot
-from haremile_probe.x.process_tree import become_subreaper, descendants
-from haremile_probe.x.quiet import wait_for_quiet
-from haremile_probe.x.start_condition import drop_caches, resident_share
+from haremile_probe.x.launch import launch
 from haremile_probe.x.watch import WindowWatch, server_time
 from helpers import running
 

@@ -13,6 +13,7 @@ from uuid import uuid4
 import pytest
 
 from haremile_probe.interpret.ramp import line, parse_ramp, swap_at
+from haremile_probe.launching.process_tree import become_subreaper, descendants
 from haremile_probe.load.limit import OLD, MemoryLimit
 from haremile_probe.load.page_set import items, kind_of
 from haremile_probe.load.ramp import RampPlan, ramp
@@ -22,7 +23,6 @@ from haremile_probe.main import main
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.runtime import BadInput
 from haremile_probe.wire import load_capture
-from haremile_probe.x.process_tree import become_subreaper, descendants
 
 APPLICATION = str(Path(__file__).with_name("load_application.py"))
 SET_ONE = "d2aaf07a2299d0d80d644a1d7275159bee7fde2ff7389884d71cbf079b3fc123"

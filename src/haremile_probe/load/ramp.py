@@ -15,6 +15,7 @@ import uuid
 from typing import Any, Callable, Dict, List, NamedTuple, Optional, Sequence, Set
 
 from haremile_probe.collect.idle import pss_of
+from haremile_probe.launching.process_tree import MARKER, end_launch, launched, processes
 from haremile_probe.load.limit import MemoryLimit
 from haremile_probe.load.page_set import VERSION, kind_of
 from haremile_probe.load.rules import (
@@ -28,7 +29,6 @@ from haremile_probe.load.signs import PageServer
 from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
 from haremile_probe.runtime import BadInput
 from haremile_probe.session_user import SessionUser, environment_for
-from haremile_probe.x.process_tree import MARKER, end_launch, launched, processes
 
 EVERY_S = 0.5
 SETTLE_S = 4.0

@@ -14,11 +14,12 @@ from haremile_probe.collect.about import read_about
 from haremile_probe.collect.footprint import BLOCK, Walker
 from haremile_probe.collect.idle import pss_of
 from haremile_probe.collect.state import remember
+from haremile_probe.launching.process_tree import become_subreaper
+from haremile_probe.launching.start import LaunchPlan
 from haremile_probe.parsers.settling import middle
 from haremile_probe.runtime import MissingHere, Run
 from haremile_probe.wire import Capture, Fault
-from haremile_probe.x.launch import LaunchPlan, launch
-from haremile_probe.x.process_tree import become_subreaper
+from haremile_probe.x.launch import launch
 from haremile_probe.x.watch import WindowWatch
 
 EXAMPLES = "example: haremile-probe check --repeats 20"

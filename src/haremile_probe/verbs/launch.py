@@ -10,16 +10,17 @@ from typing import Any, Dict, List, Optional, Sequence, Tuple
 from haremile_probe.collect.about import read_about, read_activity, read_applications
 from haremile_probe.collect.state import boot_id, remember, remembered
 from haremile_probe.jobs import STARTS
+from haremile_probe.launching.process_tree import become_subreaper
+from haremile_probe.launching.quiet import wait_for_quiet
+from haremile_probe.launching.start import Launch, LaunchPlan
+from haremile_probe.launching.start_condition import drop_caches
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.desktop_entry import parse_desktop_entry
 from haremile_probe.runtime import BadInput, Refused, Run, positive
 from haremile_probe.session_user import session_user
 from haremile_probe.wire import Capture, Fault
 from haremile_probe.x.display import DisplayGone, while_displayed
-from haremile_probe.x.launch import Launch, LaunchPlan, launch
-from haremile_probe.x.process_tree import become_subreaper
-from haremile_probe.x.quiet import wait_for_quiet
-from haremile_probe.x.start_condition import drop_caches
+from haremile_probe.x.launch import launch
 from haremile_probe.x.watch import WindowWatch
 
 EXAMPLES = """examples: haremile-probe launch --repeats 10 --start warm -- coppicer /srv/seeds

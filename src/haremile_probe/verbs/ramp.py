@@ -4,6 +4,7 @@ import argparse
 import json
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
+from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.load.limit import limit_of
 from haremile_probe.load.ramp import SETTLE_S, RampPlan, ramp
 from haremile_probe.load.rules import MIB, StopRules
@@ -11,7 +12,6 @@ from haremile_probe.runtime import Refused, Run, positive
 from haremile_probe.session_user import session_user
 from haremile_probe.verbs.launch import command_of, running_instance
 from haremile_probe.wire import Capture
-from haremile_probe.x.process_tree import become_subreaper
 
 EXAMPLES = """examples: haremile-probe ramp --steps 12 -- wayfarrow --new-window
           haremile-probe ramp --steps 40 --limit-memory 700 -- wayfarrow   (as root)"""

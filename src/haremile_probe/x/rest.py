@@ -1,16 +1,13 @@
 """When a window has come to rest: what is painted changes nothing, and nothing is held up."""
 
 import time
-from typing import Any, Callable, Optional, Set
+from typing import Any, Optional
 
-from haremile_probe.x.pixels import Shot, changed_pixels, shoot
-from haremile_probe.x.starved import WAITING_SHARE, Held, held_up
+from haremile_probe.launching.pixels import BYTES_PER_PIXEL, MOST_PIXELS, Shot, changed_pixels
 
+EVERY_PLANE = 0xFFFFFFFF
 STILL_S = 0.1
 LOOK_AGAIN_S = 0.5
-HELD_EVERY_S = 0.1
-MOST_HELD_S = 7.0
-"""For so long waiting may keep a window from settling: some read for ever."""
 
 
 class Rest:
@@ -55,23 +52,19 @@ class Rest:
         return found
 
 
-class HoldUp:
-    """Tells until when what was launched was seen waiting for a processor or for storage."""
+def shoot(display: Any, window_id: int) -> Optional[Shot]:
+    """The window's picture; None where it cannot be had (it is gone, or partly off the screen)."""
+    from Xlib import X, error
 
-    def __init__(self, pids: Callable[[], Set[int]]):
-        self._find, self._pids = pids, set()  # type: Callable[[], Set[int]], Set[int]
-        self._before: Optional[Held] = None
-        self._at = self._until = 0.0
-
-    def until(self, now: float, changed_at: float) -> float:
-        """The last such instant, 0 for none; no longer looked at `MOST_HELD_S` after a change."""
-        if now - self._at < HELD_EVERY_S or now - changed_at > MOST_HELD_S:
-            return self._until
-        self._pids = self._pids or self._find()
-        found, before, at = held_up(self._pids), self._before, self._at
-        self._before, self._at = found, time.monotonic()
-        if before is not None:
-            share = (found.delay_s - before.delay_s) / max(now - at, HELD_EVERY_S)
-            if share > WAITING_SHARE or found.read_bytes > before.read_bytes:
-                self._until = now
-        return self._until
+    window = display.create_resource_object("window", window_id)
+    try:
+        size = window.get_geometry()
+        if not 0 < size.width * size.height <= MOST_PIXELS or size.depth < 24:
+            return None
+        found = window.get_image(0, 0, size.width, size.height, X.ZPixmap, EVERY_PLANE)
+    except error.XError:
+        return None
+    data = bytes(found.data)
+    if len(data) != size.width * size.height * BYTES_PER_PIXEL:
+        return None
+    return Shot(size.width, data)

@@ -5,7 +5,8 @@ import time
 
 from haremile_probe.collect.sources import Sources
 from haremile_probe.wire import Fault
-from haremile_probe.x.watch import SMALL_AREA, WindowWatch
+from haremile_probe.launching.start import SMALL_AREA
+from haremile_probe.x.watch import WindowWatch
 
 
 def read_settled_desktop(sources: Sources, quiet_s: float, limit_s: float) -> None:

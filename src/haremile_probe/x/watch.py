@@ -12,9 +12,6 @@ from typing import Any, Dict, List, NamedTuple, Optional, Tuple
 
 from haremile_probe.x.display import open_display, owner_pid, window_manager_window
 
-SMALL_AREA = 900
-"""Paints up to this many square pixels are carets and spinners: they do not unsettle a window."""
-
 LEAST_WINDOW_AREA = 64 * 48
 POLL_EVERY_S = 0.1
 DEFER_S = 0.15

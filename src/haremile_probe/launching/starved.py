@@ -1,11 +1,16 @@
 """Whether what was launched waits for a processor or for storage: then quiet says nothing."""
 
 import os
-from typing import Dict, Iterable, NamedTuple, Set
+import time
+from typing import Callable, Dict, Iterable, NamedTuple, Optional, Set
 
 NANOSECOND = 1e-9
 WAITING_SHARE = 0.2
 """Of the time between two looks, over all threads: more than that and it is held up."""
+
+HELD_EVERY_S = 0.1
+MOST_HELD_S = 7.0
+"""For so long waiting may keep a window from settling: some read for ever."""
 
 
 class Held(NamedTuple):
@@ -49,3 +54,25 @@ def _io(pid: int) -> Dict[str, int]:
             return {name: int(value) for name, _, value in pairs}
     except (OSError, ValueError):
         return {}  # it ended, or is another user's
+
+
+class HoldUp:
+    """Tells until when what was launched was seen waiting for a processor or for storage."""
+
+    def __init__(self, pids: Callable[[], Set[int]]):
+        self._find, self._pids = pids, set()  # type: Callable[[], Set[int]], Set[int]
+        self._before: Optional[Held] = None
+        self._at = self._until = 0.0
+
+    def until(self, now: float, changed_at: float) -> float:
+        """The last such instant, 0 for none; no longer looked at `MOST_HELD_S` after a change."""
+        if now - self._at < HELD_EVERY_S or now - changed_at > MOST_HELD_S:
+            return self._until
+        self._pids = self._pids or self._find()
+        found, before, at = held_up(self._pids), self._before, self._at
+        self._before, self._at = found, time.monotonic()
+        if before is not None:
+            share = (found.delay_s - before.delay_s) / max(now - at, HELD_EVERY_S)
+            if share > WAITING_SHARE or found.read_bytes > before.read_bytes:
+                self._until = now
+        return self._until

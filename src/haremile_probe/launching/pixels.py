@@ -4,9 +4,8 @@ Some toolkits paint their whole window anew for a caret that blinks, or a whole 
 What was damaged says little then; how many pixels changed does.
 """
 
-from typing import Any, NamedTuple, Optional
+from typing import NamedTuple
 
-EVERY_PLANE = 0xFFFFFFFF
 BYTES_PER_PIXEL = 4
 MOST_PIXELS = 8192 * 8192
 
@@ -16,24 +15,6 @@ class Shot(NamedTuple):
 
     width: int
     data: bytes
-
-
-def shoot(display: Any, window_id: int) -> Optional[Shot]:
-    """The window's picture; None where it cannot be had (it is gone, or partly off the screen)."""
-    from Xlib import X, error
-
-    window = display.create_resource_object("window", window_id)
-    try:
-        size = window.get_geometry()
-        if not 0 < size.width * size.height <= MOST_PIXELS or size.depth < 24:
-            return None
-        found = window.get_image(0, 0, size.width, size.height, X.ZPixmap, EVERY_PLANE)
-    except error.XError:
-        return None
-    data = bytes(found.data)
-    if len(data) != size.width * size.height * BYTES_PER_PIXEL:
-        return None
-    return Shot(size.width, data)
 
 
 def changed_pixels(before: Shot, after: Shot, enough: int) -> int:

@@ -1,0 +1,1 @@
+"""What is the same of every launch, whatever its windows are seen by."""

@@ -1,0 +1,1 @@
+"""Windows of a Wayland session, seen as what an application says to its compositor."""
