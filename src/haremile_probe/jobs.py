@@ -14,6 +14,9 @@ OF_AN_APPLICATION = ("launch", "ramp")
 
 STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 WARM = "warm"
+WAYS = ("x", "wayland", "accessibility")
+"""What the windows of a launch can be seen by."""
+
 MOST_NAME = 100
 NAME = re.compile(r"^[^\x00-\x1f\x7f]{1,%d}$" % MOST_NAME)
 ENTRY = re.compile(r"^[A-Za-z0-9][A-Za-z0-9 ._+(),>-]{0,99}$")
@@ -50,6 +53,10 @@ def _instants(text: str) -> bool:
 
 def _user(text: str) -> bool:
     return bool(re.match(r"^[a-z_][a-z0-9_-]{0,31}$", text))
+
+
+def _way(text: str) -> bool:
+    return text in WAYS
 
 
 def _none(text: str) -> bool:
@@ -91,6 +98,7 @@ MEASURES: Dict[str, Measure] = {
     "launch": Measure(
         "how long an application takes to its window and to rest",
         {
+            "by": _way,
             "quiet-window": _seconds,
             "small-area": _pixels,
             "limit": _seconds,

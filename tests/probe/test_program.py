@@ -62,7 +62,7 @@ def test_the_archive_is_small_the_same_each_time_and_carries_its_licences(archiv
     assert read_probe_archive() == archive.read_bytes()
     with zipfile.ZipFile(archive) as packed:
         texts = [name for name in packed.namelist() if name.startswith("licences/")]
-        assert len(texts) == 2
+        assert len(texts) == 3
         assert b"LESSER GENERAL PUBLIC LICENSE" in packed.read("licences/python-xlib.txt").upper()
 
 

@@ -15,8 +15,8 @@ GATHERER = "haremile-gather.sh"
 SHEBANG = b"#!/usr/bin/env python3\n"
 MAIN = "import sys\nfrom haremile_probe.main import main\nsys.exit(main())\n"
 STAMP = (2026, 1, 1, 0, 0, 0)
-VENDORED = {"Xlib": "python-xlib", "six": "six"}
-"""Module to distribution: the pure-Python X client and what it needs."""
+VENDORED = {"Xlib": "python-xlib", "six": "six", "jeepney": "jeepney"}
+"""Module to distribution: the pure-Python X client, what it needs, and a client of D-Bus."""
 
 
 @lru_cache(maxsize=1)
@@ -71,7 +71,9 @@ def _add_module(archive: zipfile.ZipFile, module: str) -> None:
     if home.is_file():
         _add(archive, home.name, home.read_bytes())
         return
-    for path in sorted(path for path in home.rglob("*") if path.suffix in PACKED):
+    for path in sorted(
+        path for path in home.rglob("*") if path.suffix in PACKED and "tests" not in path.parts
+    ):
         _add(archive, f"{module}/{path.relative_to(home)}", path.read_bytes())
 
 

@@ -4,17 +4,18 @@ import json
 from typing import Any, Dict, List, NamedTuple, Optional
 
 from haremile_probe.interpret.account import Account
+from haremile_probe.launching.sight import METHODS
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.wire import NOT_MEASURED, CaptureReading, Fault
 
-METRICS = {
+TIMES = {
     "launch.window": "window_s",
     "launch.main": "main_s",
     "launch.paint": "paint_s",
     "launch.settled": "settled_s",
 }
 MOST_LAUNCHES = 1000
-NOT_STARTED = ("command not found", "not executable")
+NOT_ITS_FAULT = ("command not found", "not executable", "cannot be seen this way")
 NOT_QUIET = "processor busy before launches"
 
 
@@ -29,8 +30,9 @@ class LaunchNote(NamedTuple):
 
 
 class LaunchSeries(NamedTuple):
-    """All launches of one capture, in order."""
+    """All launches of one capture, in order; `method` is what their windows were seen by."""
 
+    method: str
     start: str
     command: List[str]
     resolution_s: Optional[float]
@@ -47,16 +49,16 @@ def parse_launches(text: str) -> LaunchSeries:
         resolution = found["resolution_s"]
         if resolution is not None and not 0.0 < float(resolution) < 60.0:
             raise ValueError("resolution %r" % resolution)
-        return LaunchSeries(
-            str(found["start"]), [str(w) for w in found["command"]], resolution, notes
-        )
+        method = METHODS[found.get("seen_by", "x")]
+        words = [str(word) for word in found["command"]]
+        return LaunchSeries(method, str(found["start"]), words, resolution, notes)
     except (ValueError, KeyError, TypeError) as error:
         raise UnreadableError("not a series of launches: %s" % error) from None
 
 
 def _note(item: Dict[str, Any]) -> LaunchNote:
     times = {}
-    for metric, key in METRICS.items():
+    for metric, key in TIMES.items():
         value = item[key]
         if value is not None:
             if isinstance(value, bool) or not 0.0 <= float(value) < 86400.0:
@@ -68,7 +70,7 @@ def _note(item: Dict[str, Any]) -> LaunchNote:
         times = {}
     outcome = "done"
     if reason is not None:
-        outcome = NOT_MEASURED if item["outcome"] in NOT_STARTED else "failed"
+        outcome = NOT_MEASURED if item["outcome"] in NOT_ITS_FAULT else "failed"
     return LaunchNote(outcome, reason, times, bool(item["was_quiet"]))
 
 
@@ -89,7 +91,7 @@ def tell(account: Account) -> None:
     for step, note in enumerate(series.launches):
         for metric, value in note.times_s.items():
             account.readings.append(
-                CaptureReading(metric, value, "s", "probe", series.resolution_s, step)
+                CaptureReading(metric, value, "s", series.method, series.resolution_s, step)
             )
         if note.reason is not None:
             kind = "timed-out" if note.reason.startswith("timed out") else "unreadable"

@@ -12,12 +12,17 @@ from typing import Callable, Dict, NamedTuple, Optional, Sequence, Set
 
 from haremile_probe.launching.process_tree import MARKER, end_launch, launched, processes
 from haremile_probe.launching.start_condition import mapped_files, paging_counters
+from haremile_probe.runtime import MissingHere
 from haremile_probe.session_user import SessionUser, become, environment_for
 
 SMALL_AREA = 900
 """Paints up to this many square pixels are carets and spinners: they do not unsettle a window."""
 
 NO_WINDOW_GRACE_S = 1.5
+
+
+class DisplayGone(MissingHere):
+    """What shows the windows went away while it was watched."""
 
 
 class Outcome(Enum):
@@ -35,6 +40,7 @@ class Outcome(Enum):
     TIMED_OUT = "timed out"
     NOT_SETTLED = "timed out: the window did not settle"
     WINDOW_THEN_EXIT = "window then exit"
+    NOT_SEEN = "cannot be seen this way"
 
     @property
     def gives_readings(self) -> bool:

@@ -13,14 +13,14 @@ from haremile_probe.check_application import FILE
 from haremile_probe.collect.about import read_about
 from haremile_probe.collect.footprint import BLOCK, Walker
 from haremile_probe.collect.idle import pss_of
-from haremile_probe.collect.state import remember
+from haremile_probe.collect.state import remember, remembered
 from haremile_probe.launching.process_tree import become_subreaper
+from haremile_probe.launching.sight import CHECKED, Sight, open_sight
 from haremile_probe.launching.start import LaunchPlan
 from haremile_probe.parsers.settling import middle
 from haremile_probe.runtime import MissingHere, Run
+from haremile_probe.verbs.launch import resolution_key
 from haremile_probe.wire import Capture, Fault
-from haremile_probe.x.launch import launch
-from haremile_probe.x.watch import WindowWatch
 
 EXAMPLES = "example: haremile-probe check --repeats 20"
 ALLOCATION_BYTES = 100 * 2**20
@@ -40,13 +40,20 @@ def read(run: Run) -> Capture:
     """Launch the known application, read a known allocation, walk a known tree."""
     read_about(run.sources)
     found: Dict[str, Any] = {"allocation": check_allocation(), "tree": check_tree()}
-    try:
-        found["launch"] = _check_launches(run)
-    except MissingHere as error:
-        run.sources.faults.append(Fault("absent", "launch check: %s" % error))
+    for way in CHECKED:
+        name = check_key(way)
+        try:
+            found[name] = _check_launches(run, way)
+        except MissingHere as error:
+            run.sources.faults.append(Fault("absent", "%s check: %s" % (name, error)))
     run.sources.add("check", json.dumps(found, indent=1, sort_keys=True))
-    if "resolution_s" in found.get("launch", {}):
-        fault = remember("check", {"launch_resolution_s": found["launch"]["resolution_s"]})
+    fine = {
+        resolution_key(way): found[check_key(way)]["resolution_s"]
+        for way in CHECKED
+        if "resolution_s" in found.get(check_key(way), {})
+    }
+    if fine:
+        fault = remember("check", {**remembered("check"), **fine})
         run.sources.faults += [fault] if fault else []
     return run.capture(run.account())
 
@@ -59,30 +66,37 @@ def own_command(module: str) -> List[str]:
     return [sys.executable, "-I", "-c", code]
 
 
-def _check_launches(run: Run) -> Dict[str, Any]:
+def check_key(way: str) -> str:
+    """What the check of a way is called."""
+    return "launch" if way == "x" else "launch by " + way
+
+
+def _check_launches(run: Run, way: str) -> Dict[str, Any]:
     become_subreaper()
-    watch = WindowWatch()
+    sight = open_sight(way, "root" if os.geteuid() == 0 else None)
     errors: Dict[str, List[float]] = {"window": [], "settled": []}
     lost = 0
     try:
         with tempfile.TemporaryDirectory(prefix="haremile-check-") as folder:
             os.environ[FILE] = os.path.join(folder, "times")
             for number in range(run.asked.repeats):
-                run.progress("launch %d of %d" % (number + 1, run.asked.repeats))
-                one = _one_error(watch, os.environ[FILE])
+                run.progress("%s, %d of %d" % (check_key(way), number + 1, run.asked.repeats))
+                one = _one_error(sight, own_command(CHECKED[way]), os.environ[FILE])
                 lost += one is None
                 for name, value in (one or {}).items():
                     errors[name].append(value)
     finally:
         os.environ.pop(FILE, None)
-        watch.close()
+        sight.close()
     told: Dict[str, Any] = {"launches": run.asked.repeats, "lost": lost}
     if errors["window"]:
-        told.update({name: _bias(values) for name, values in errors.items()})
-        told["resolution_s"] = max(CLOCK_STEP_S, told["window"]["sd_s"], told["settled"]["sd_s"])
+        told.update({name: _bias(values) for name, values in errors.items() if values})
+        told["resolution_s"] = max(CLOCK_STEP_S, *(_bias(v)["sd_s"] for v in errors.values() if v))
     told["not_usable_because"] = not_usable_because(told)
     if told["not_usable_because"]:
-        run.warn("launch times are not usable here, because %s" % told["not_usable_because"])
+        run.warn(
+            "%s: times are not usable, because %s" % (check_key(way), told["not_usable_because"])
+        )
     return told
 
 
@@ -93,6 +107,8 @@ def not_usable_because(told: Dict[str, Any]) -> Optional[str]:
     if told["lost"] > MOST_LOST_SHARE * told["launches"]:
         return "%d of %d known windows were not seen" % (told["lost"], told["launches"])
     for name in ("window", "settled"):
+        if name not in told:
+            continue  # this way tells nothing of it
         found = told[name]
         if abs(found["bias_s"]) > MOST_BIAS_S:
             return "the known %s is told %+.3f s off" % (name, found["bias_s"])
@@ -101,20 +117,19 @@ def not_usable_because(told: Dict[str, Any]) -> Optional[str]:
     return None
 
 
-def _one_error(watch: WindowWatch, path: str) -> Optional[Dict[str, float]]:
+def _one_error(sight: Sight, command: List[str], path: str) -> Optional[Dict[str, float]]:
     """How far the probe is off the application's own record, in seconds; None if it saw nothing."""
     if os.path.exists(path):
         os.remove(path)
-    command = own_command("haremile_probe.check_application")
-    found = launch(watch, command, LaunchPlan(quiet_s=0.5))
-    if not found.outcome.gives_readings or found.window_s is None or found.settled_s is None:
+    found = sight.launch(command, LaunchPlan(quiet_s=0.5))
+    if not found.outcome.gives_readings or found.window_s is None:
         return None
     with open(path, encoding="ascii") as file:
         told = dict(line.split() for line in file)
-    return {
-        "window": found.spawned + found.window_s - float(told["mapped"]),
-        "settled": found.spawned + found.settled_s - float(told["painted"]),
-    }
+    off = {"window": found.spawned + found.window_s - float(told["mapped"])}
+    if found.settled_s is not None:
+        off["settled"] = found.spawned + found.settled_s - float(told["painted"])
+    return off
 
 
 def _bias(errors: Sequence[float]) -> Dict[str, float]:

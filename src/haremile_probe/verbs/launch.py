@@ -4,7 +4,6 @@ import argparse
 import json
 import os
 import shutil
-from contextlib import suppress
 from typing import Any, Dict, List, Optional, Sequence, Tuple
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
@@ -12,16 +11,14 @@ from haremile_probe.collect.state import boot_id, remember, remembered
 from haremile_probe.jobs import STARTS
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.launching.quiet import wait_for_quiet
-from haremile_probe.launching.start import Launch, LaunchPlan
+from haremile_probe.launching.sight import METHODS, Sight, open_sight, usual_way
+from haremile_probe.launching.start import DisplayGone, Launch, LaunchPlan
 from haremile_probe.launching.start_condition import drop_caches
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.desktop_entry import parse_desktop_entry
 from haremile_probe.runtime import BadInput, Refused, Run, positive
 from haremile_probe.session_user import session_user
 from haremile_probe.wire import Capture, Fault
-from haremile_probe.x.display import DisplayGone, while_displayed
-from haremile_probe.x.launch import launch
-from haremile_probe.x.watch import WindowWatch
 
 EXAMPLES = """examples: haremile-probe launch --repeats 10 --start warm -- coppicer /srv/seeds
           haremile-probe launch --repeats 1 --start first-after-boot wayfarrow.desktop"""
@@ -82,6 +79,11 @@ def running_instance(command: Sequence[str]) -> Optional[int]:
     return None
 
 
+def resolution_key(way: str) -> str:
+    """Where the check of a way leaves how finely it tells time."""
+    return "launch_resolution_s" if way == "x" else way + "_resolution_s"
+
+
 def read(run: Run) -> Capture:
     """Launch as often as asked; every launch's outcome is kept, with the proof of its start."""
     asked = run.asked
@@ -95,12 +97,13 @@ def read(run: Run) -> Capture:
     read_about(run.sources)
     read_activity(run.sources)
     become_subreaper()
-    watch = WindowWatch()
+    way = asked.by or usual_way()
+    sight = open_sight(way, asked.user)
     try:
-        told = _Series(run, watch, command).launches(start, repeats)
+        told = _Series(run, sight, command).launches(start, repeats)
     finally:
-        with suppress(DisplayGone), while_displayed():
-            watch.close()
+        sight.close()
+    told.update(seen_by=way, resolution_s=remembered("check").get(resolution_key(way)))
     read_applications(run.sources, [command[0]])
     run.sources.add("launches", json.dumps(told, indent=1, sort_keys=True))
     return run.capture(run.account())
@@ -109,8 +112,8 @@ def read(run: Run) -> Capture:
 class _Series:
     """Launches of one command, one after the other."""
 
-    def __init__(self, run: Run, watch: WindowWatch, command: Sequence[str]):
-        self.run, self.watch, self.command = run, watch, command
+    def __init__(self, run: Run, sight: Sight, command: Sequence[str]):
+        self.run, self.sight, self.command = run, sight, command
         self.plan = LaunchPlan(
             run.asked.quiet_window,
             run.asked.limit,
@@ -124,8 +127,7 @@ class _Series:
         self._check_start(start)
         if start in ("warm", "cache-dropped"):
             self.run.progress("once beforehand, not counted")
-            with while_displayed():
-                first = launch(self.watch, self.command, self.plan._replace(learn_s=LEARN_S))
+            first = self.sight.launch(self.command, self.plan._replace(learn_s=LEARN_S))
             self.files = tuple(first.files)
             self.plan = self.plan._replace(main_no=first.main_no)
             if start == "cache-dropped" and first.settled_s is not None:
@@ -143,14 +145,13 @@ class _Series:
             "command": list(self.command),
             "start": start,
             "launches": told,
-            "resolution_s": remembered("check").get("launch_resolution_s"),
         }
 
     def _cut_short(self, stop: BaseException, done: int, wanted: int) -> None:
         """What was measured before is kept; where that is nothing, the stop goes on."""
         if not done:
             raise stop
-        why = "the X server went away" if isinstance(stop, DisplayGone) else "interrupted"
+        why = str(stop) if isinstance(stop, DisplayGone) else "interrupted"
         said = "launches: %s after %d of %d" % (why, done, wanted)
         self.run.warn(said)
         self.run.sources.faults.append(Fault("unreadable", said))
@@ -175,8 +176,7 @@ class _Series:
             dropped = drop_caches(self.files)
             proof = {"dropped": dropped.how, "resident_share": dropped.resident_share}
         is_quiet, share = wait_for_quiet(MOST_BUSY_SHARE, self.run.asked.quiet_limit)
-        with while_displayed():
-            found = launch(self.watch, self.command, self.plan)
+        found = self.sight.launch(self.command, self.plan)
         self.files = tuple(found.files) or self.files
         return {**_facts(found), **proof, "was_quiet": is_quiet, "busy_before": round(share, 4)}
 
@@ -194,6 +194,11 @@ def arguments(verb: argparse.ArgumentParser) -> None:
     """The arguments of ``launch``."""
     verb.add_argument("--repeats", type=int, choices=range(1, 1001), default=10, metavar="N")
     verb.add_argument("--start", choices=STARTS, default="warm", help="the start condition (warm)")
+    verb.add_argument(
+        "--by",
+        choices=list(METHODS),
+        help="what its windows are seen by (wayland in a Wayland session, else x)",
+    )
     verb.add_argument(
         "--quiet-window",
         type=positive,

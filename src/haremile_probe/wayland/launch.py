@@ -1,6 +1,5 @@
 """One launch in a Wayland session: from the spawn to the first window's first picture, and rest."""
 
-import os
 import select
 import time
 from typing import List, Optional, Sequence
@@ -19,7 +18,7 @@ from haremile_probe.wayland.proxy import WaylandWatch
 from haremile_probe.wayland.surfaces import Surface
 
 LOOK_EVERY_S = 0.008
-NEVER_SPOKE = "it never spoke to the compositor: an application of X, or one that handed over"
+NEVER_SPOKE = "it never spoke to the compositor, as an application of X does not"
 
 
 def launch(watch: WaylandWatch, command: Sequence[str], plan: LaunchPlan) -> Launch:
@@ -28,10 +27,8 @@ def launch(watch: WaylandWatch, command: Sequence[str], plan: LaunchPlan) -> Lau
     Its window is there with the first picture that it hands to the compositor: `window_s` and
     `paint_s` are the same instant.
     """
-    watch.clear()
-    changes = {"WAYLAND_DISPLAY": os.path.basename(watch.name)}
-    if os.path.dirname(watch.name) != os.environ.get("XDG_RUNTIME_DIR"):
-        changes["WAYLAND_DISPLAY"] = watch.name
+    watch.clear(plan.small_area)
+    changes = {"WAYLAND_DISPLAY": watch.name}
     return start_and_watch(
         command, plan, changes, lambda started: _Watching(watch, started, plan).until_over()
     )
@@ -69,7 +66,8 @@ class _Watching:
             is_over = self.ended is not None and now - self.ended > NO_WINDOW_GRACE_S
             if is_over and not self.started.tree():
                 return Outcome.NO_WINDOW
-            return Outcome.TIMED_OUT if now - spawned > self.plan.limit_s else None
+            late = Outcome.TIMED_OUT if self.watch.was_spoken_to else Outcome.NOT_SEEN
+            return late if now - spawned > self.plan.limit_s else None
         if main.unmapped is not None and now - main.unmapped > NO_WINDOW_GRACE_S:
             return Outcome.WINDOW_THEN_EXIT if self.ended is not None else Outcome.WINDOW_GONE
         assert main.mapped is not None
@@ -87,8 +85,8 @@ class _Watching:
     def _told(self, outcome: Outcome) -> Launch:
         main, windows = self._main(), self.watch.windows()
         detail = ending_of(outcome, self.started.child.returncode)
-        if not windows and not self.watch.was_spoken_to:
-            detail = ", ".join([NEVER_SPOKE, *([detail] if detail else [])])
+        if outcome is Outcome.NOT_SEEN:
+            detail = NEVER_SPOKE
         return Launch(
             outcome=outcome,
             detail=detail,

@@ -8,10 +8,10 @@ import os
 import select
 import socket
 import time
-from typing import Deque, Dict, List, Optional, Tuple
 from collections import deque
+from typing import Deque, Dict, List, Optional, Tuple
 
-from haremile_probe.launching.start import SMALL_AREA
+from haremile_probe.launching.start import SMALL_AREA, DisplayGone
 from haremile_probe.runtime import MissingHere
 from haremile_probe.session_user import SessionUser
 from haremile_probe.wayland.surfaces import Conversation, NotUnderstood, Surface
@@ -76,7 +76,7 @@ class _Side:
 class _Link:
     """An application's connection and the one to the compositor that stands for it."""
 
-    def __init__(self, client: socket.socket, path: str):
+    def __init__(self, client: socket.socket, path: str, small_area: int):
         server = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM | socket.SOCK_CLOEXEC)
         try:
             server.connect(path)
@@ -86,7 +86,7 @@ class _Link:
         for one in (client, server):
             one.setblocking(False)
         self.client, self.server = _Side(client), _Side(server)
-        self.followed: Optional[Conversation] = Conversation(SMALL_AREA)
+        self.followed: Optional[Conversation] = Conversation(small_area)
 
     def close(self) -> None:
         self.client.close()
@@ -108,7 +108,13 @@ class WaylandWatch:
                 "no Wayland session: WAYLAND_DISPLAY and XDG_RUNTIME_DIR are not both set"
             )
         self.path = path
-        self._try_compositor()
+        with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as trial:
+            try:
+                trial.connect(path)
+            except OSError as error:
+                raise MissingHere(
+                    "the compositor at %s does not answer: %s" % (path, error)
+                ) from None
         self.name = os.path.join(os.path.dirname(path), NAME % os.getpid())
         self._listening = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM | socket.SOCK_CLOEXEC)
         self._listening.bind(self.name)
@@ -121,16 +127,20 @@ class WaylandWatch:
         self._poll.register(self._listening, select.EPOLLIN)
         self._links: Dict[int, Tuple[_Link, bool]] = {}
         self._every: List[_Link] = []
+        self._small_area = SMALL_AREA
 
-    def _try_compositor(self) -> None:
+    def _check_there(self) -> None:
+        """Whether it ended one application's connection, or is gone itself: raises DisplayGone."""
         with socket.socket(socket.AF_UNIX, socket.SOCK_STREAM) as trial:
             try:
                 trial.connect(self.path)
             except OSError as error:
-                raise MissingHere("the compositor at %s does not answer: %s" % (self.path, error)) from None
+                raise DisplayGone("the compositor went away: %s" % error) from None
 
-    def clear(self) -> None:
-        """End every connection and forget what was seen."""
+    def clear(self, small_area: int = SMALL_AREA) -> None:
+        """End every connection and forget what was seen; from now on a change of no more than so
+        many pixels is none."""
+        self._small_area = small_area
         for link in self._every:
             self._end(link)
         self._every = []
@@ -169,14 +179,16 @@ class WaylandWatch:
                 self._serve(link, is_client, event)
             except (OSError, EOFError):
                 self._end(link)
+                if not is_client:
+                    self._check_there()
 
     def _accept(self) -> None:
         client, _ = self._listening.accept()
         try:
-            link = _Link(client, self.path)
-        except OSError:
+            link = _Link(client, self.path, self._small_area)
+        except OSError as error:
             client.close()
-            return
+            raise DisplayGone("the compositor went away: %s" % error) from None
         self._every.append(link)
         for side, is_client in ((link.client, True), (link.server, False)):
             self._links[side.link.fileno()] = (link, is_client)

@@ -4,12 +4,9 @@ import os
 from contextlib import contextmanager
 from typing import Any, Iterator, List, Optional
 
+from haremile_probe.launching.start import DisplayGone
 from haremile_probe.runtime import MissingHere
 from haremile_probe.wire import Fault
-
-
-class DisplayGone(MissingHere):
-    """The X server went away while it was watched."""
 
 
 @contextmanager
@@ -28,8 +25,7 @@ def open_display() -> Any:
     name = os.environ.get("DISPLAY")
     if not name:
         raise MissingHere(
-            "no X display: DISPLAY is not set. Windows of a Wayland session are not seen by this; "
-            "start an X session, or name its display: DISPLAY=:0"
+            "no X display: DISPLAY is not set; start an X session, or name its display: DISPLAY=:0"
         )
     try:
         from Xlib import display, error

@@ -4,8 +4,8 @@ import select
 import time
 
 from haremile_probe.collect.sources import Sources
-from haremile_probe.wire import Fault
 from haremile_probe.launching.start import SMALL_AREA
+from haremile_probe.wire import Fault
 from haremile_probe.x.watch import WindowWatch
 
 

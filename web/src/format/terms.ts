@@ -130,5 +130,8 @@ export const METHODS: Readonly<Record<string, string>> = {
   recording: 'Read off a recording of the screen.',
   typed: 'Typed in by a person.',
   quoted: 'Quoted from elsewhere; it is never part of a verdict.',
+  wayland: 'Seen in what the application says to its compositor; a picture counts when it is handed over.',
+  accessibility: 'When the application told of its window on the bus that screen readers listen to.',
+  scope: 'Counted by the kernel for this application alone, in a control group of its own.',
   'counted-clock': 'A virtual machine’s clock that counts instructions: it compares work, not seconds.',
 }

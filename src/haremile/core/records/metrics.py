@@ -44,6 +44,9 @@ METHODS = (
     "recording",
     "typed",
     "counted-clock",
+    "wayland",
+    "accessibility",
+    "scope",
 )
 
 OWN_TIME = "own.time"

@@ -1,0 +1,1 @@
+"""Windows as applications tell of them to a screen reader."""
