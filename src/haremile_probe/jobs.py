@@ -9,6 +9,8 @@ import shlex
 from types import MappingProxyType
 from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional
 
+from haremile_probe.load.openings import parse_mix
+
 OF_AN_APPLICATION = ("launch", "ramp")
 """What is asked for with the name of an application."""
 
@@ -57,6 +59,13 @@ def _user(text: str) -> bool:
 
 def _way(text: str) -> bool:
     return text in WAYS
+
+
+def _mix(text: str) -> bool:
+    try:
+        return bool(parse_mix(text))
+    except ValueError:
+        return False
 
 
 def _none(text: str) -> bool:
@@ -110,6 +119,7 @@ MEASURES: Dict[str, Measure] = {
         "how many pages an application carries, and what each takes, until a stated rule ends it",
         {
             "steps": _steps,
+            "mix": _mix,
             "limit": _seconds,
             "silence": _seconds,
             "delay": _seconds,

@@ -4,7 +4,8 @@
 
 The first one stays; each later one hands its address over at the socket PLACE and ends, as browsers
 do. HOW and AT say what befalls it at which page: ``carries``, ``dies``, ``stalls``, ``in-child`` (a
-child takes the memory), ``alone`` (each is its own process).
+child takes the memory), ``alone`` (each is its own process), ``blind`` (it opens no document). The
+address may be a document's path; of one that is not the probe's nothing is told.
 """
 
 import mmap
@@ -39,16 +40,21 @@ class Application:
         self.pages, self.held = [], []
 
     def open(self, address):
-        number = len(self.pages) + 1
+        number = len(self.held) + 1
         if self.how == "dies" and number == self.at:
             os._exit(1)
         if self.how == "in-child":
             self.held.append(subprocess.Popen([sys.executable, "-c", HOLD, str(self.size)]))
         else:
             self.held.append(take(self.size))
-        self.pages.append(address)
-        say(address, "loaded")
-        say(address, "painted")
+        if address.startswith("/") and self.how != "blind":
+            with open(address, "rb") as file:
+                while file.read(65536):
+                    pass
+        if address.startswith("http://127.0.0.1:"):
+            self.pages.append(address)
+            say(address, "loaded")
+            say(address, "painted")
 
     def live(self):
         while True:

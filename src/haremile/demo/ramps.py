@@ -12,7 +12,7 @@ from uuid import UUID, uuid5
 import numpy as np
 
 from haremile_probe.interpret import account_of, capture_of
-from haremile_probe.load.page_set import VERSION, kind_of
+from haremile_probe.load.page_set import KINDS, VERSION
 from haremile_probe.load.rules import MIB, StopRules
 from haremile_probe.wire import Record, dump_capture
 
@@ -29,6 +29,11 @@ class PageTruth:
 
     base: float
     page: float
+
+
+OWN = PageTruth(142.0, 0.0)
+SHARED = 21.0
+"""Of the application alone with no page, and what of that it shares with others, MiB."""
 
 
 @dataclass(frozen=True)
@@ -107,9 +112,10 @@ def _ramp(system: str, rng: np.random.Generator) -> dict[str, object]:
     steps = [
         {
             "number": step,
-            "kind": kind_of(step),
+            "kind": KINDS[(step - 1) % len(KINDS)],
+            "at_once": _sample(value, OWN.base + page * (step - 0.4)),
             "painted_s": round(float(rng.gamma(9.0, 0.09)), 3),
-            "sample": _sample(value),
+            "sample": _sample(value, OWN.base + page * step),
             "worst_delay_s": round(float(rng.gamma(2.0, 0.1)), 3),
         }
         for step, value in enumerate(used, start=1)
@@ -119,7 +125,9 @@ def _ramp(system: str, rng: np.random.Generator) -> dict[str, object]:
         "command": [APP],
         "page_set": VERSION,
         "before": before,
+        "mix": list(KINDS),
         "limit": None,
+        "peak": None,
         "steps": steps,
         "carried": carried,
         "ended": "memory floor",
@@ -127,5 +135,7 @@ def _ramp(system: str, rng: np.random.Generator) -> dict[str, object]:
     }
 
 
-def _sample(used: float) -> dict[str, object]:
-    return {"used": round(used * MIB), "tree": None, "swap_used": 0}
+def _sample(used: float, own: float | None = None) -> dict[str, object]:
+    tree = None if own is None else round(own * MIB)
+    shared = None if own is None else round(SHARED * MIB)
+    return {"used": round(used * MIB), "tree": tree, "shared": shared, "own": None, "swap_used": 0}

@@ -52,10 +52,13 @@ class Account:
         unit: str,
         method: str,
         resolution: Optional[float] = None,
+        conditions: Optional[Dict[str, str]] = None,
     ) -> None:
-        """A reading, if there is a value."""
+        """A reading, if there is a value; `conditions` are of it alone."""
         if value is not None:
-            self.readings.append(CaptureReading(metric, value, unit, method, resolution))
+            own = dict(conditions or {})
+            made = CaptureReading(metric, value, unit, method, resolution, conditions=own)
+            self.readings.append(made)
 
     def condition(self, key: str, value: Optional[str]) -> None:
         """A condition, if it is known."""

@@ -14,6 +14,9 @@ TIMES = {
     "launch.paint": "paint_s",
     "launch.settled": "settled_s",
 }
+SIZES = {"app.memory": "memory"}
+PAGE_SIZE = 4096.0
+MOST_BYTES = 2**50
 MOST_LAUNCHES = 1000
 NOT_ITS_FAULT = ("command not found", "not executable", "cannot be seen this way")
 NOT_QUIET = "processor busy before launches"
@@ -26,6 +29,7 @@ class LaunchNote(NamedTuple):
     outcome: str
     reason: Optional[str]
     times_s: Dict[str, float]
+    sizes: Dict[str, float]
     was_quiet: bool
 
 
@@ -64,14 +68,21 @@ def _note(item: Dict[str, Any]) -> LaunchNote:
             if isinstance(value, bool) or not 0.0 <= float(value) < 86400.0:
                 raise ValueError("%s is no time: %r" % (key, value))
             times[metric] = float(value)
+    sizes = {}
+    for metric, key in SIZES.items():
+        value = item.get(key)
+        if value is not None:
+            if isinstance(value, bool) or not 0 <= float(value) < MOST_BYTES:
+                raise ValueError("%s is no size: %r" % (key, value))
+            sizes[metric] = float(value)
     reason = None
     if item["measured"] is not True:
         reason = ", ".join(part for part in (str(item["outcome"]), str(item["detail"])) if part)
-        times = {}
+        times, sizes = {}, {}
     outcome = "done"
     if reason is not None:
         outcome = NOT_MEASURED if item["outcome"] in NOT_ITS_FAULT else "failed"
-    return LaunchNote(outcome, reason, times, bool(item["was_quiet"]))
+    return LaunchNote(outcome, reason, times, sizes, bool(item["was_quiet"]))
 
 
 def tell(account: Account) -> None:
@@ -92,6 +103,10 @@ def tell(account: Account) -> None:
         for metric, value in note.times_s.items():
             account.readings.append(
                 CaptureReading(metric, value, "s", series.method, series.resolution_s, step)
+            )
+        for metric, size in note.sizes.items():
+            account.readings.append(
+                CaptureReading(metric, size, "B", "probe", PAGE_SIZE, step, {"pages_open": "none"})
             )
         if note.reason is not None:
             kind = "timed-out" if note.reason.startswith("timed out") else "unreadable"

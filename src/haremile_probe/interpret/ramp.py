@@ -1,10 +1,12 @@
-"""Pages carried, and the memory that each takes, from what was written down of a ramp."""
+"""What was carried, and the memory that each takes, from what was written down of a ramp."""
 
 import json
 from statistics import median
 from typing import Any, Dict, List, NamedTuple, Optional, Sequence, Tuple
 
 from haremile_probe.interpret.account import Account
+from haremile_probe.load.openings import has_own_address, parse_mix
+from haremile_probe.load.page_set import KINDS
 from haremile_probe.load.rules import REASONS, StopRules
 from haremile_probe.parsers import UnreadableError
 
@@ -16,13 +18,27 @@ SWAP_BEGAN = 2**20
 MOST_BYTES = 2**50
 
 
+AFTER = (1, 4, 16)
+"""Steps after which the application's own memory is told."""
+
+
+class OwnMemory(NamedTuple):
+    """Of the application alone, bytes: the PSS of its processes, how much of that is shared with
+    others, and what the kernel counts for its group; None where it is not told."""
+
+    tree: Optional[int]
+    shared: Optional[int]
+    group: Optional[int]
+
+
 class RampStep(NamedTuple):
-    """A page that was carried: memory in use and of the application's tree, swap, bytes; seconds
-    until it was painted and of the worst sign of life."""
+    """What was carried: memory in use, the application's own as soon as it was painted and once it
+    had held, swap, bytes; seconds until it was painted and of the worst sign of life."""
 
     number: int
     used: int
-    tree: Optional[int]
+    at_once: Optional[OwnMemory]
+    own: OwnMemory
     swap_used: int
     painted_s: float
     delay_s: float
@@ -33,9 +49,10 @@ class RampNote(NamedTuple):
 
     command: List[str]
     page_set: str
-    used_before: int
+    mix: List[str]
     swap_before: int
     limit: Optional[int]
+    peak: Optional[int]
     steps: List[RampStep]
     carried: int
     ended: str
@@ -51,13 +68,13 @@ def parse_ramp(text: str) -> RampNote:
         steps = [_step(item) for item in found["steps"] if item["sample"] is not None]
         if found["ended"] not in REASONS or found["carried"] != len(steps):
             raise ValueError("ended %r after %r" % (found["ended"], found["carried"]))
-        limit = found["limit"]
         return RampNote(
             [str(word) for word in found["command"]],
             str(found["page_set"])[:20],
-            _bytes(found["before"]["used"]),
+            parse_mix(",".join(found.get("mix") or KINDS)),
             _bytes(found["before"]["swap_used"]),
-            None if limit is None else _bytes(limit),
+            _if_told(found["limit"]),
+            _if_told(found.get("peak")),
             steps,
             len(steps),
             str(found["ended"]),
@@ -73,6 +90,14 @@ def _bytes(value: Any) -> int:
     return int(value)
 
 
+def _if_told(value: Any) -> Optional[int]:
+    return None if value is None else _bytes(value)
+
+
+def _own(sample: Dict[str, Any]) -> OwnMemory:
+    return OwnMemory(*(_if_told(sample.get(key)) for key in ("tree", "shared", "own")))
+
+
 def _seconds(value: Any) -> float:
     if isinstance(value, bool) or not 0.0 <= float(value) < 86400.0:
         raise ValueError("no time: %r" % value)
@@ -84,7 +109,8 @@ def _step(item: Dict[str, Any]) -> RampStep:
     return RampStep(
         int(item["number"]),
         _bytes(sample["used"]),
-        None if sample["tree"] is None else _bytes(sample["tree"]),
+        _own(item["at_once"]) if item.get("at_once") else None,
+        _own(sample),
         _bytes(sample["swap_used"]),
         _seconds(item["painted_s"]),
         _seconds(item["worst_delay_s"]),
@@ -133,23 +159,51 @@ def tell(account: Account) -> None:
     application = (account.facts.get("applications") or [{}])[0]
     account.condition("app_version", application.get("version"))
     account.condition("app_packaging", application.get("packaging"))
-    account.condition("page_set", note.page_set)
+    account.condition("page_set", _opened(note))
+    if has_own_address(note.mix):
+        account.condition("own_addresses", "yes")
     account.condition("stop_rules", _stated(note))
     account.facts["ramp_ended"] = note.ended
     account.add("ramp.steps", float(note.carried), "1", "probe")
     held = before_swap(note)
     used = line([(s.number, s.used) for s in held])
-    tree = line([(s.number, s.tree) for s in held if s.tree is not None])
+    tree = line([(s.number, s.own.tree) for s in held if s.own.tree is not None])
     if used is not None and used.slope > 0:
         account.add("ramp.base", used.at_zero, "B", "probe", PAGE_SIZE)
         account.add("ramp.memory", used.slope, "B", "probe", PAGE_SIZE)
     if tree is not None and tree.slope > 0:
         account.add("ramp.tree", tree.slope, "B", "probe", PAGE_SIZE)
+    _tell_own(account, note)
     if note.steps:
         account.add("ramp.window", median(s.painted_s for s in note.steps), "s", "probe", 0.5)
         account.add("ramp.delay", note.steps[-1].delay_s, "s", "probe", 0.5)
     began = swap_at(note)
     account.add("ramp.swap_at", None if began is None else float(began), "1", "probe")
+
+
+def _tell_own(account: Account, note: RampNote) -> None:
+    """The application's own memory as soon as the first page is painted, and at rest after some."""
+    if note.steps and note.steps[0].at_once is not None:
+        _add_own(account, note.steps[0].at_once, "1, at once")
+    for step in note.steps:
+        if step.number in AFTER:
+            _add_own(account, step.own, "%d" % step.number)
+    account.add("app.memory_peak", note.peak, "B", "scope", PAGE_SIZE)
+
+
+def _add_own(account: Account, own: OwnMemory, opened: str) -> None:
+    held = {"pages_open": opened}
+    account.add("app.memory", own.tree, "B", "probe", PAGE_SIZE, held)
+    account.add("app.memory", own.group, "B", "scope", PAGE_SIZE, held)
+    account.add("app.memory_shared", own.shared, "B", "probe", PAGE_SIZE, held)
+
+
+def _opened(note: RampNote) -> str:
+    """What the steps opened, as a condition: the version of our own set, and its turns where they
+    are not the usual ones."""
+    if tuple(note.mix) == KINDS:
+        return note.page_set
+    return "%s: %s" % (note.page_set, ", ".join(note.mix))
 
 
 def _stated(note: RampNote) -> str:

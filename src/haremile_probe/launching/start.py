@@ -10,7 +10,8 @@ from enum import Enum
 from functools import partial
 from typing import Callable, Dict, NamedTuple, Optional, Sequence, Set
 
-from haremile_probe.launching.process_tree import MARKER, end_launch, launched, processes
+from haremile_probe.launching.memory import cpu_seconds, memory_of
+from haremile_probe.launching.process_tree import MARKER, end_launch, launched
 from haremile_probe.launching.start_condition import mapped_files, paging_counters
 from haremile_probe.runtime import MissingHere
 from haremile_probe.session_user import SessionUser, become, environment_for
@@ -68,7 +69,8 @@ class LaunchPlan(NamedTuple):
 class Launch(NamedTuple):
     """What was seen of one launch; times in seconds since the spawn, None where not reached.
 
-    `spawned` is the instant of the spawn on the monotonic clock.
+    `spawned` is the instant of the spawn on the monotonic clock; `memory` is the PSS of all its
+    processes at rest, bytes, and `shared` how much of it others share.
     """
 
     outcome: Outcome
@@ -81,6 +83,8 @@ class Launch(NamedTuple):
     matched_by: Optional[str] = None
     mapped_via: Optional[str] = None
     cpu_s: Optional[float] = None
+    memory: Optional[int] = None
+    shared: Optional[int] = None
     paging: Optional[Dict[str, int]] = None
     files: Sequence[str] = ()
     main_no: int = 1
@@ -108,12 +112,6 @@ class Started(NamedTuple):
     def tree(self) -> Set[int]:
         """Everything that it brought about and that still lives."""
         return launched(self.child.pid, self.marker, self.before)
-
-    def cpu_s(self) -> float:
-        """Processor seconds of everything it brought about and that still lives."""
-        every = processes()
-        alive = self.tree() & every.keys()
-        return sum(every[pid].cpu_ticks for pid in alive) / os.sysconf("SC_CLK_TCK")
 
 
 Watched = Callable[[Started], Launch]
@@ -155,11 +153,14 @@ def start_and_watch(
     started = Started(child, marker, startup, before, spawned)
     try:
         found = watched(started)
-        after = paging_counters()
+        after, tree = paging_counters(), started.tree()
+        size = memory_of(tree) if found.outcome.gives_readings else None
         return found._replace(
             paging={name: after[name] - paging[name] for name in paging},
-            files=sorted(mapped_files(started.tree())),
-            cpu_s=started.cpu_s(),
+            files=sorted(mapped_files(tree)),
+            cpu_s=cpu_seconds(tree),
+            memory=None if size is None else size.pss,
+            shared=None if size is None else size.shared,
         )
     finally:
         end_launch(child, marker, before)

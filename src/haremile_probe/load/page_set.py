@@ -14,7 +14,7 @@ from typing import Callable, Dict, List, NamedTuple, Tuple
 
 VERSION = "1"
 KINDS = ("reading", "gallery", "clip", "workshop")
-"""A page's kind by its number: the third of four is the one that plays."""
+"""In the turns in which they are opened unless it is asked otherwise: the third plays."""
 
 WORDS = (
     "seed bank field station meadow drawer label moss fern stone river terminal "
@@ -90,17 +90,12 @@ class Item(NamedTuple):
     body: bytes
 
 
-def kind_of(number: int) -> str:
-    """The kind of the page with a number, from 1."""
-    return KINDS[(number - 1) % len(KINDS)]
-
-
 @lru_cache(maxsize=1)
 def items() -> Dict[str, Item]:
     """Every file of the set by its name."""
     found = {name: Item("text/html; charset=utf-8", make()) for name, make in _PAGES.items()}
     for name, (width, height, seed) in PICTURES.items():
-        found[name] = Item("image/png", _picture(width, height, seed))
+        found[name] = Item("image/png", png(width, height, seed))
     clip = pkgutil.get_data("haremile_probe.load", "clip.webm")
     assert clip is not None
     found["clip.webm"] = Item("video/webm", clip)
@@ -160,8 +155,8 @@ _PAGES: Dict[str, Callable[[], bytes]] = {
 }
 
 
-def _picture(width: int, height: int, seed: int) -> bytes:
-    """A PNG of grain. Its data is stored as it is, so that no packer's version shows."""
+def png(width: int, height: int, seed: int) -> bytes:
+    """A PNG of grain, in pixels. Its data is stored as it is, so that no packer's version shows."""
     dice = random.Random(seed)
     row = 3 * width
     grain = dice.getrandbits(8 * row * height).to_bytes(row * height, "big")

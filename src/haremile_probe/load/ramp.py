@@ -1,8 +1,8 @@
-"""A load ramp: an application is given one more page until a stated rule ends it.
+"""A load ramp: an application is given one more page or document until a stated rule ends it.
 
-Every page is asked for by starting the application's command with the page's address: a browser
-that runs already takes it over, any other opens it itself. Everything that came of it is one tree
-of processes, which is ended at the end whatever happened.
+Each is asked for by starting the application's command with its address: one that runs already
+takes it over, any other opens it itself. Everything that came of it is one tree of processes, which
+is ended at the end whatever happened.
 """
 
 import ctypes
@@ -12,12 +12,14 @@ import subprocess
 import sys
 import time
 import uuid
-from typing import Any, Callable, Dict, List, NamedTuple, Optional, Sequence, Set
+from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional, Sequence, Set, Tuple
 
-from haremile_probe.collect.idle import pss_of
+from haremile_probe.launching.memory import cpu_seconds, memory_of
 from haremile_probe.launching.process_tree import MARKER, end_launch, launched, processes
-from haremile_probe.load.limit import MemoryLimit
-from haremile_probe.load.page_set import VERSION, kind_of
+from haremile_probe.load.documents import NAMES
+from haremile_probe.load.group import MemoryGroup
+from haremile_probe.load.openings import APP, Documents, opening_of
+from haremile_probe.load.page_set import KINDS, VERSION
 from haremile_probe.load.rules import (
     ALL_CARRIED,
     TIMED_OUT,
@@ -26,7 +28,9 @@ from haremile_probe.load.rules import (
     ended_by,
 )
 from haremile_probe.load.signs import PageServer
+from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.meminfo import memory_use, parse_meminfo
+from haremile_probe.parsers.pressure import parse_pressure
 from haremile_probe.runtime import BadInput
 from haremile_probe.session_user import SessionUser, environment_for
 
@@ -35,13 +39,17 @@ SETTLE_S = 4.0
 """A page is carried once it held for so long after it was painted, and every page that is open
 gave a sign of life since."""
 
+RESTS_S = 1.0
+REST_SHARE = 0.15
+"""What does not tell of itself is open once its processes used no more of a processor so long."""
+
 VICTIM = 500
 """Of a kernel that runs out of memory the application is the choice, not the probe."""
 
 MCL_CURRENT, MCL_FUTURE = 1, 2
 START = (
     """
-import os, sys
+import ctypes, os, sys
 group, uid, gid, name = sys.argv[1:5]
 if group:
     open(os.path.join(group, 'cgroup.procs'), 'w').write('0')
@@ -51,6 +59,7 @@ except OSError:
     pass
 if uid:
     os.initgroups(name, int(gid)); os.setgid(int(gid)); os.setuid(int(uid))
+ctypes.CDLL(None).prctl(1, 9, 0, 0, 0)
 os.execvp(sys.argv[5], sys.argv[5:])
 """
     % VICTIM
@@ -58,33 +67,40 @@ os.execvp(sys.argv[5], sys.argv[5:])
 
 
 class RampPlan(NamedTuple):
-    """What is asked of a ramp."""
+    """What is asked of a ramp: `mix` is what its steps open, in turns, `commands` what the other
+    applications among them stand for."""
 
     rules: StopRules = StopRules()
     settle_s: float = SETTLE_S
     user: Optional[SessionUser] = None
+    mix: Sequence[str] = KINDS
+    commands: Mapping[str, Sequence[str]] = {}
 
 
 class Step(NamedTuple):
-    """A page that was asked for: seconds from that until it was painted, what was read once it had
-    held, and how late its and the others' signs of life were meanwhile, at worst."""
+    """What was asked for: seconds from that until it was painted, what was read at that instant and
+    once it had held, and how late the pages' signs of life were meanwhile, at worst."""
 
     number: int
     kind: str
     painted_s: Optional[float]
+    at_once: Optional[Sample]
     sample: Optional[Sample]
     worst_delay_s: float
 
 
 class Ramp(NamedTuple):
-    """What became of it: `ended` is one of `rules.REASONS`, at the step that was open then."""
+    """What became of it: `ended` is one of `rules.REASONS`, at the step that was open then; `peak`
+    is the most that the application's group ever used, bytes."""
 
     before: Sample
     steps: List[Step]
     carried: int
     ended: str
     page_set: str
+    mix: Sequence[str]
     limit: Optional[int]
+    peak: Optional[int]
     locked: bool
 
     def facts(self) -> Dict[str, Any]:
@@ -93,7 +109,11 @@ class Ramp(NamedTuple):
             **self._asdict(),
             "before": self.before._asdict(),
             "steps": [
-                {**step._asdict(), "sample": step.sample and step.sample._asdict()}
+                {
+                    **step._asdict(),
+                    "at_once": step.at_once and step.at_once._asdict(),
+                    "sample": step.sample and step.sample._asdict(),
+                }
                 for step in self.steps
             ],
         }
@@ -102,17 +122,23 @@ class Ramp(NamedTuple):
 def ramp(
     command: Sequence[str],
     plan: RampPlan,
-    limit: Optional[MemoryLimit],
+    group: Optional[MemoryGroup],
     progress: Callable[[str], None],
 ) -> Ramp:
     """Carry a ramp out; the application is gone afterwards, the machine as it was."""
     if shutil.which(command[0]) is None:
         raise BadInput("%s: no such command" % command[0])
     locked = _lock()
+    for name in plan.mix:
+        if name.startswith(APP) and name[len(APP) :] not in plan.commands:
+            raise BadInput("nothing says what command %s stands for" % name[len(APP) :])
+    user = plan.user
     server = PageServer()
+    documents = Documents(None if user is None else (user.uid, user.gid))
     try:
-        return _Ramp(command, plan, limit, server, progress).told(locked)
+        return _Ramp(command, plan, group, (server, documents), progress).told(locked)
     finally:
+        documents.close()
         server.close()
 
 
@@ -121,17 +147,17 @@ class _Ramp:
         self,
         command: Sequence[str],
         plan: RampPlan,
-        limit: Optional[MemoryLimit],
-        server: PageServer,
+        group: Optional[MemoryGroup],
+        places: Tuple[PageServer, Documents],
         progress: Callable[[str], None],
     ):
-        self.command, self.plan, self.limit = list(command), plan, limit
-        self.server, self.progress = server, progress
+        self.command, self.plan, self.group = list(command), plan, group
+        self.server, self.documents = places
+        self.progress = progress
         self.marker = uuid.uuid4().hex
         self.before_pids: Set[int] = set(processes())
         self.children: "List[subprocess.Popen[bytes]]" = []
-        self.asked = 0
-        self.opened = 0
+        self.telling: List[int] = []
         self.samples: List[Sample] = []
         self.before = self._sample(False)
         self.steps: List[Step] = []
@@ -148,26 +174,30 @@ class _Ramp:
             for child in self.children:
                 end_launch(child, self.marker, self.before_pids)
         carried = sum(step.sample is not None for step in self.steps)
-        size = None if self.limit is None else self.limit.limit
-        return Ramp(self.before, self.steps, carried, ended, VERSION, size, locked)
+        within = None if self.group is None else self.group.within()
+        size = None if within is None else within.limit
+        peak = None if within is None else within.peak
+        mix = list(self.plan.mix)
+        return Ramp(self.before, self.steps, carried, ended, VERSION, mix, size, peak, locked)
 
     def _step(self, number: int) -> Optional[str]:
-        """One more page: None where it was carried, else the rule that ended the ramp."""
-        rules = self.plan.rules
-        self.progress("page %d of %d (%s)" % (number, rules.steps, kind_of(number)))
+        """One more: None where it was carried, else the rule that ended the ramp."""
+        rules, opening = self.plan.rules, opening_of(self.plan.mix, number)
+        self.progress("step %d of %d (%s)" % (number, rules.steps, opening.kind))
         begun = time.monotonic()
-        self.asked = number
         self._open(number)
         painted: Optional[float] = None
+        at_once: Optional[Sample] = None
         reason = None
         first = len(self.samples)
         while reason is None:
             time.sleep(EVERY_S)
-            said = self.server.said(number, "painted")
-            if painted is None and said is not None:
-                painted = said.at
-                self.opened = number
+            was_there = painted is not None
+            if not was_there:
+                painted = self._painted(number, self.samples[first:])
             self.samples.append(self._sample(True))
+            if painted is not None and not was_there:
+                at_once = self.samples[-1]
             reason = ended_by(self.samples, self.before, rules)
             if reason is None and painted is None and time.monotonic() - begun > rules.launch_s:
                 reason = TIMED_OUT
@@ -176,25 +206,50 @@ class _Ramp:
         self.steps.append(
             Step(
                 number,
-                kind_of(number),
+                opening.kind,
                 None if painted is None else painted - begun,
+                at_once,
                 self.samples[-1] if reason is None else None,
                 max((one.delay_s for one in self.samples[first:]), default=0.0),
             )
         )
         return reason
 
+    def _painted(self, number: int, samples: Sequence[Sample]) -> Optional[float]:
+        """When a step's page said that it was painted; of what says nothing, when its processes
+        came to rest."""
+        opening = opening_of(self.plan.mix, number)
+        if opening.tells:
+            said = self.server.said(number, "painted")
+            if said is not None:
+                self.telling.append(number)
+            return None if said is None else said.at
+        if opening.kind in NAMES and not self.documents.was_opened(number):
+            return None
+        return at_rest(samples)
+
     def _has_held(self, painted: float) -> bool:
         """Whether the page stood for long enough, and every page gave a sign since it is there."""
         heard = self.server.last_heard()
         return time.monotonic() - painted >= self.plan.settle_s and all(
-            heard[page].at > painted for page in range(1, self.opened + 1)
+            heard[page].at > painted for page in self.telling
         )
+
+    def _words(self, number: int) -> List[str]:
+        """The command that a step starts."""
+        opening = opening_of(self.plan.mix, number)
+        if opening.tells:
+            return [*self.command, self.server.address(number, opening.kind)]
+        if opening.kind in NAMES:
+            return [*self.command, self.documents.lay(number, opening.kind)]
+        if opening.kind.startswith(APP):
+            return list(self.plan.commands[opening.kind[len(APP) :]])
+        return [*self.command, opening.kind]
 
     def _open(self, number: int) -> None:
         user = self.plan.user
         words = [
-            "" if self.limit is None else self.limit.path,
+            "" if self.group is None else self.group.path,
             "" if user is None else str(user.uid),
             "" if user is None else str(user.gid),
             "" if user is None else user.name,
@@ -202,7 +257,7 @@ class _Ramp:
         own = {**os.environ, MARKER: self.marker}
         self.children.append(
             subprocess.Popen(
-                [sys.executable, "-c", START, *words, *self.command, self.server.address(number)],
+                [sys.executable, "-c", START, *words, *self._words(number)],
                 env=environment_for(user, own),
                 stdin=subprocess.DEVNULL,
                 stdout=subprocess.DEVNULL,
@@ -223,20 +278,17 @@ class _Ramp:
         now = time.monotonic()
         figures = parse_meminfo(_text("/proc/meminfo"))
         use = memory_use(figures)
-        available, killed = figures["MemAvailable"], _killed()
-        if self.limit is not None:
-            within = self.limit.within()
+        available, killed, pressure = figures["MemAvailable"], _killed(), _pressure()
+        within = None if self.group is None else self.group.within()
+        if within is not None and within.limit is not None:
             available, killed = within.limit - within.used, within.killed
+            pressure = within.pressure if within.pressure is not None else pressure
         tree = self._tree() if is_running else set()
+        size = memory_of(tree) if is_running else None
         heard = self.server.last_heard() if is_running else {}
-        silent = [
-            page
-            for page in range(1, self.opened + 1)
-            if now - heard[page].at > self.plan.rules.silence_s
-        ]
+        silent = [page for page in self.telling if now - heard[page].at > self.plan.rules.silence_s]
         delays = [
-            max(heard[page].delay_s, now - heard[page].at - 1.0, 0.0)
-            for page in range(1, self.opened + 1)
+            max(heard[page].delay_s, now - heard[page].at - 1.0, 0.0) for page in self.telling
         ]
         return Sample(
             at=now,
@@ -244,8 +296,11 @@ class _Ramp:
             used_nocache=use.used_nocache,
             available=available,
             swap_used=use.swap_used,
-            tree=_pss(tree) if is_running else None,
-            pressure=_pressure(),
+            tree=None if size is None else size.pss,
+            shared=None if size is None else size.shared,
+            own=None if within is None else within.used,
+            cpu_s=cpu_seconds(tree),
+            pressure=pressure,
             killed=killed,
             is_alive=bool(tree) or not is_running,
             delay_s=max(delays, default=0.0),
@@ -277,21 +332,18 @@ def _killed() -> int:
 def _pressure() -> Optional[float]:
     """Share of the last 10 s in which something waited for memory; None where it is not told."""
     try:
-        first = _text("/proc/pressure/memory").splitlines()[0]
-        return float(first.split("avg10=")[1].split()[0]) / 100.0
-    except (OSError, IndexError, ValueError):
+        return parse_pressure(_text("/proc/pressure/memory"))
+    except (OSError, UnreadableError):
         return None
 
 
-def _pss(tree: Set[int]) -> Optional[int]:
-    """Proportional memory of processes; None where one of them may not be read."""
-    total = 0
-    for pid in tree:
-        try:
-            size = pss_of(_text("/proc/%d/smaps_rollup" % pid))
-        except PermissionError:
-            return None
-        except OSError:
-            continue  # it ended meanwhile
-        total += size or 0
-    return total
+def at_rest(samples: Sequence[Sample]) -> Optional[float]:
+    """When processes came to rest that have used next to no processor since; None before."""
+    newest, since = samples[-1] if samples else None, None
+    for before, now in zip(reversed(samples[:-1]), reversed(samples[1:])):
+        if now.cpu_s - before.cpu_s > REST_SHARE * (now.at - before.at):
+            break
+        since = before.at
+    if newest is None or since is None or newest.at - since < RESTS_S:
+        return None
+    return since

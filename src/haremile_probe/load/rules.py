@@ -9,7 +9,9 @@ class Sample(NamedTuple):
     """What was read at one instant of a ramp; bytes, seconds, shares; None where it is not told.
 
     `available` is of the machine, or of what is left within the limit that the application was
-    given; `silent` numbers the pages that gave no sign of life for too long.
+    given; `tree` is the PSS of its processes and `shared` how much of that they share with others;
+    `own` is what the kernel counts for its group, `cpu_s` its processor seconds; `silent` numbers
+    the pages that gave no sign of life for too long.
     """
 
     at: float
@@ -18,6 +20,9 @@ class Sample(NamedTuple):
     available: int
     swap_used: int
     tree: Optional[int]
+    shared: Optional[int]
+    own: Optional[int]
+    cpu_s: float
     pressure: Optional[float]
     killed: int
     is_alive: bool

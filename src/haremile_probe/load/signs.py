@@ -7,7 +7,7 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any, Dict, List, NamedTuple, Optional
 from urllib.parse import parse_qs, urlsplit
 
-from haremile_probe.load.page_set import items, kind_of
+from haremile_probe.load.page_set import items
 
 MOST_SIGNS = 100_000
 MOST_DELAY_MS = 10_000_000
@@ -46,10 +46,10 @@ class PageServer:
         self._server.server_close()
         self._thread.join()
 
-    def address(self, page: int) -> str:
-        """Where a page is, by its number from 1."""
+    def address(self, page: int, kind: str) -> str:
+        """Where a page of a kind is, by its number from 1."""
         port = self._server.server_address[1]
-        return "http://127.0.0.1:%d/%s/%d/%s" % (port, self._secret, page, kind_of(page))
+        return "http://127.0.0.1:%d/%s/%d/%s" % (port, self._secret, page, kind)
 
     def signs(self) -> List[Sign]:
         """Everything that was said, in order."""

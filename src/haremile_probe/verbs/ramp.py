@@ -1,19 +1,26 @@
-"""``ramp``: an application is given one more page of our own set until a stated rule ends it."""
+"""``ramp``: an application is given one more page or document until a stated rule ends it."""
 
 import argparse
 import json
+import shlex
+from typing import Dict, List, Sequence
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
+from haremile_probe.enrolled.applications import allowed_line
+from haremile_probe.enrolled.applications import read_applications as allowed_here
 from haremile_probe.launching.process_tree import become_subreaper
-from haremile_probe.load.limit import limit_of
+from haremile_probe.load.group import group_of
+from haremile_probe.load.openings import APP, parse_mix
+from haremile_probe.load.page_set import KINDS
 from haremile_probe.load.ramp import SETTLE_S, RampPlan, ramp
 from haremile_probe.load.rules import MIB, StopRules
-from haremile_probe.runtime import Refused, Run, positive
+from haremile_probe.runtime import BadInput, Refused, Run, positive
 from haremile_probe.session_user import session_user
 from haremile_probe.verbs.launch import command_of, running_instance
 from haremile_probe.wire import Capture
 
 EXAMPLES = """examples: haremile-probe ramp --steps 12 -- wayfarrow --new-window
+          haremile-probe ramp --mix text,sheet --steps 8 -- coppicer
           haremile-probe ramp --steps 40 --limit-memory 700 -- wayfarrow   (as root)"""
 
 USUAL = StopRules()
@@ -35,20 +42,45 @@ def read(run: Run) -> Capture:
         swap_growth=asked.swap_growth * MIB,
         pressure=asked.pressure / 100.0,
     )
-    plan = RampPlan(rules, asked.settle, session_user(asked.user))
+    mix = list(asked.mix or KINDS)
+    plan = RampPlan(
+        rules, asked.settle, session_user(asked.user), mix, _commands(mix, asked.app or [])
+    )
     read_about(run.sources)
     read_activity(run.sources)
     become_subreaper()
-    limit = limit_of(asked.limit_memory)
+    group = group_of(asked.limit_memory)
     try:
-        found = ramp(command, plan, limit, run.progress)
+        found = ramp(command, plan, group, run.progress)
     finally:
-        if limit is not None:
-            limit.close()
+        if group is not None:
+            group.close()
     read_applications(run.sources, [command[0]])
     told = {**found.facts(), "command": command, "rules": rules._asdict()}
     run.sources.add("ramp", json.dumps(told, indent=1, sort_keys=True))
     return run.capture(run.account())
+
+
+def _mix(text: str) -> List[str]:
+    try:
+        return parse_mix(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(str(error)) from None
+
+
+def _commands(mix: Sequence[str], stated: Sequence[str]) -> Dict[str, List[str]]:
+    """What each application among the steps stands for: as stated, else as this machine's list of
+    applications has it. Raises BadInput for none."""
+    here = dict(allowed_line(text) for text in stated)
+    named = sorted({kind[len(APP) :] for kind in mix if kind.startswith(APP)})
+    if any(name not in here for name in named):
+        here = {**allowed_here(), **here}
+    unknown = [name for name in named if name not in here]
+    if unknown:
+        raise BadInput(
+            "nothing says what %s stands for: --app %s=COMMAND" % (unknown[0], unknown[0])
+        )
+    return {name: command_of(shlex.split(here[name])) for name in named}
 
 
 def _whole(text: str) -> int:
@@ -77,6 +109,19 @@ def arguments(verb: argparse.ArgumentParser) -> None:
         default=100 * USUAL.pressure,
         metavar="PERCENT",
         help="share of time that something waits for memory (40)",
+    )
+    verb.add_argument(
+        "--mix",
+        type=_mix,
+        metavar="KINDS",
+        help="what the steps open, in turns: reading, gallery, clip, workshop, text, sheet, "
+        "drawing, picture, app:NAME, or an address of your own (reading,gallery,clip,workshop)",
+    )
+    verb.add_argument(
+        "--app",
+        action="append",
+        metavar="NAME=COMMAND",
+        help="what app:NAME stands for, where this machine's own list does not say it",
     )
     verb.add_argument("--user", metavar="NAME", help="as root: the session's user")
     verb.add_argument("command", nargs=argparse.REMAINDER, help="-- COMMAND … or NAME.desktop")

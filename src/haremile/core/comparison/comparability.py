@@ -56,6 +56,10 @@ RULES: dict[str, Rule] = {
     "app_version": Rule(_B, _W, "install the same version of the application on all"),
     "app_packaging": Rule(_W, _W, "install the application from the same kind of package"),
     "page_set": Rule(_B, _B, "ramp all of them with one version of the probe's pages"),
+    "own_addresses": Rule(
+        _W, _W, "ramp all of them with the probe's own pages, which never change"
+    ),
+    "pages_open": Rule(_B, _W, "read the application's memory with as many pages open"),
     "stop_rules": Rule(_B, _B, "ramp all of them under the same limits"),
     "opened_before": Rule(_W, _W, "reboot, and open nothing before the reading"),
     "background": Rule(_W, _W, "stop what runs beside the measurement, on all alike"),
@@ -71,6 +75,10 @@ RULES: dict[str, Rule] = {
     "pressure": Rule(_W, _N, "plan the disturbed runs again while the machine is quiet"),
     "host_steal": Rule(_W, _N, "plan the disturbed runs again while the host's host is quiet"),
 }
+
+
+WHEREVER_STATED = frozenset({"own_addresses"})
+"""Conditions that make less of a comparison also where they are alike for all."""
 
 
 @dataclass(frozen=True)
@@ -193,11 +201,12 @@ def disturbed_runs(key: str, waits: Mapping[int, Sequence[float]]) -> Difference
 
 _ONLY_OF = {
     "start": ("launch",),
-    "app": ("launch", "ramp"),
-    "app_version": ("launch", "ramp"),
+    "app": ("launch", "ramp", "app"),
+    "app_version": ("launch", "ramp", "app"),
     "settle_rule": ("memory", "process", "thread", "cpu"),
     "waits": ("boot", "launch"),
     "page_set": ("ramp",),
+    "pages_open": ("app",),
     "stop_rules": ("ramp",),
 }
 """Metric families that a condition bears on; others bear on all."""
@@ -230,6 +239,8 @@ def checked_overrides(overrides: Mapping[str, str]) -> Mapping[str, str]:
 
 def _graded(key: str, values: Sequence[str | None], reason: str | None) -> Difference:
     distinct, rule = tuple(dict.fromkeys(values)), RULES[key]
+    if len(distinct) == 1 and key in WHEREVER_STATED:
+        return Difference(key, KEYS[key], rule.different, distinct, rule.remedy, reason)
     if len(distinct) == 1:
         return Difference(key, KEYS[key], Grade.SAME, distinct)
     stated = [value for value in distinct if value is not None]

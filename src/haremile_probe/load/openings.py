@@ -1,0 +1,102 @@
+"""What each step of a ramp opens: a page, a document, an application, an address of the tester's.
+
+Only our own pages tell of themselves. Everything else counts as open once what was started has come
+to rest: a document first has to be opened.
+"""
+
+import ctypes
+import os
+import re
+import shutil
+import struct
+import tempfile
+from typing import Dict, List, NamedTuple, Optional, Sequence
+
+from haremile_probe.load.documents import NAMES, document
+from haremile_probe.load.page_set import KINDS
+
+APP = "app:"
+ADDRESS = re.compile(r"^https?://[A-Za-z0-9._~:/?#@!$&()*+;=%\[\]-]{1,500}$")
+MOST_KINDS = 12
+IN_OPEN = 0x20
+
+
+class Opening(NamedTuple):
+    """One step: its kind as it is written down, and whether it tells of itself."""
+
+    kind: str
+    tells: bool
+
+
+def is_kind(word: str) -> bool:
+    """Whether a word names something that a step can open."""
+    is_app = word.startswith(APP) and bool(word[len(APP) :].strip())
+    return word in KINDS or word in NAMES or is_app or bool(ADDRESS.match(word))
+
+
+def parse_mix(text: str) -> List[str]:
+    """Kinds in turns, as they are asked for: ``reading,clip,text``. Raises ValueError."""
+    words = [word.strip() for word in text.split(",")]
+    if not 0 < len(words) <= MOST_KINDS or not all(map(is_kind, words)):
+        known = ", ".join([*KINDS, *NAMES, APP + "NAME", "http://ADDRESS"])
+        raise ValueError(
+            "%s: a step opens one of %s; %d in turns at most" % (text[:80], known, MOST_KINDS)
+        )
+    return words
+
+
+def opening_of(mix: Sequence[str], number: int) -> Opening:
+    """What the step with a number, from 1, opens."""
+    kind = mix[(number - 1) % len(mix)]
+    return Opening(kind, kind in KINDS)
+
+
+def has_own_address(mix: Sequence[str]) -> bool:
+    """Whether anything of it is not ours, and may be another thing tomorrow."""
+    return any(ADDRESS.match(kind) for kind in mix)
+
+
+class Documents:
+    """Copies of documents in a folder that goes with it, and whether each was opened."""
+
+    def __init__(self, owner: Optional["tuple[int, int]"] = None):
+        self._folder = tempfile.mkdtemp(prefix="haremile-ramp-")
+        self._owner = owner
+        if owner is not None:
+            os.chown(self._folder, *owner)
+        self._kernel = ctypes.CDLL(None, use_errno=True)
+        self._notes = self._kernel.inotify_init1(os.O_NONBLOCK)
+        if self._notes < 0:
+            raise OSError(ctypes.get_errno(), "inotify_init1")
+        self._watched: Dict[int, int] = {}
+        self._seen: "set[int]" = set()
+
+    def lay(self, number: int, kind: str) -> str:
+        """A fresh copy for a step; its path."""
+        path = os.path.join(self._folder, "%d-%s" % (number, NAMES[kind]))
+        with open(path, "wb") as file:
+            file.write(document(kind))
+        if self._owner is not None:
+            os.chown(path, *self._owner)
+        watch = self._kernel.inotify_add_watch(self._notes, path.encode(), IN_OPEN)
+        if watch < 0:
+            raise OSError(ctypes.get_errno(), "inotify_add_watch")
+        self._watched[watch] = number
+        return path
+
+    def was_opened(self, number: int) -> bool:
+        """Whether anything opened a step's copy since it was laid."""
+        try:
+            notes = os.read(self._notes, 65536)
+        except BlockingIOError:
+            notes = b""
+        while notes:
+            watch, _, _, length = struct.unpack_from("=iIII", notes)
+            self._seen.add(self._watched.get(watch, 0))
+            notes = notes[16 + length :]
+        return number in self._seen
+
+    def close(self) -> None:
+        """Remove everything."""
+        os.close(self._notes)
+        shutil.rmtree(self._folder, ignore_errors=True)
