@@ -192,14 +192,21 @@ def checked_options(procedure: str, options: Dict[str, str]) -> Dict[str, str]:
     return dict(checked_job(Job(procedure, options, app, start)).options)
 
 
-def words_of(job: Job, command: Optional[List[str]] = None) -> List[str]:
+def words_of(
+    job: Job,
+    command: Optional[List[str]] = None,
+    others: Mapping[str, str] = NO_OPTIONS,
+) -> List[str]:
     """The probe's own arguments for a job that was checked; `command` is what its application
-    stands for, as only this machine or the owner of its recipe says."""
+    stands for, `others` what other applications do, as only this machine or the owner of its recipe
+    says."""
     words = [job.procedure]
     for name, text in sorted(job.options.items()):
         words += ["--" + name] if OPTIONS[job.procedure][name] is _none else ["--" + name, text]
     if job.procedure == "launch":
         words += ["--repeats", "1", "--start", str(job.start)]
+    for name, text in sorted(others.items()):
+        words += ["--app", "%s=%s" % (name, text)]
     if job.procedure in OF_AN_APPLICATION:
         words += ["--", *(command or [])]
     return words

@@ -341,7 +341,7 @@ def test_addresses_of_ones_own_weaken_a_comparison_even_where_all_have_them():
     }
     account = account_of("ramp", [Record("ramp", 0.0, json.dumps(note))])
     assert account.conditions["own_addresses"] == "yes"
-    assert account.conditions["page_set"] == "1: reading, https://seeds.example/"
+    assert account.conditions["opens"] == "reading, https://seeds.example/"
 
 
 def test_a_line_goes_through_the_middle_of_its_points():

@@ -10,7 +10,8 @@ from haremile.formats.guest_records import MeminfoWatch
 from haremile.rigs.guest.build import GuestImages
 from haremile.rigs.guest.least_memory import least_memory
 from haremile.rigs.guest.rig import GuestRig
-from haremile_probe.wire import Capture, CaptureReading
+from haremile_probe.load.rules import StopRules
+from haremile_probe.wire import Capture, CaptureReading, Evidence
 from helpers import capture_for, install, order
 
 MIB = 2**20
@@ -84,6 +85,48 @@ def test_the_answer_is_a_reading_with_every_try_as_evidence():
 def test_failures_have_their_kind(error, kind):
     found, _ = run(Boots(192, error))
     assert kind in {row[1] for row in json.loads(found.text_of("tries"))["rows"]}
+
+
+class Ramps(Boots):
+    """Ramps that carry every page from a size on, and below it end by the floor."""
+
+    def __call__(self, asked) -> Capture:
+        self.orders.append(asked)
+        carried = 4 if int(asked.install.recipe["memory_mib"]) >= self.least else 2
+        sample = {"used": 9 * MIB, "tree": None, "swap_used": 0}
+        note = {
+            "command": ["wayfarrow"],
+            "page_set": "1",
+            "before": sample,
+            "limit": None,
+            "steps": [
+                {"number": n, "painted_s": 1.0, "sample": sample, "worst_delay_s": 0.0}
+                for n in range(1, carried + 1)
+            ],
+            "carried": carried,
+            "ended": "all pages" if carried == 4 else "memory floor",
+            "rules": StopRules()._asdict(),
+        }
+        made = capture_for(asked)
+        made.asked = "ramp"
+        made.readings = [CaptureReading("ramp.steps", float(carried), "1", "probe")]
+        made.evidence = [Evidence("ramp", json.dumps(note))]
+        return made
+
+
+def test_so_many_pages_can_be_asked_of_the_answer_too():
+    asked = search_order()
+    conditions = {**asked.conditions, "app": "Wayfarrow", "pages_open": "4"}
+    asked = type(asked)(**{**vars(asked), "conditions": conditions})
+    ramps = Ramps(128, None)
+    found = least_memory(asked, ramps, lambda name, at: None)
+    assert found.readings == [CaptureReading("least.pages", 128 * MIB, "B", "probe", 32.0 * MIB)]
+    assert {one.procedure for one in ramps.orders} == {"ramp"}
+    assert ramps.orders[0].conditions == {"app": "Wayfarrow", "pages_open": "4"}
+    tries = json.loads(found.text_of("tries"))["rows"]
+    assert [96, "memory floor at page 3"] in [row[:2] for row in tries]
+    with pytest.raises(RunFailedError, match="4 pages of Wayfarrow not carried 3 times of 3"):
+        least_memory(asked, Ramps(10_000, None), lambda name, at: None)
 
 
 def test_the_smallest_size_of_all_has_no_step_below_it():

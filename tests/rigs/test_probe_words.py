@@ -73,6 +73,30 @@ def test_options_of_a_recipe_are_closed_sets(line, text):
         probe_job(procedure, {"app": "Coppicer"}, {line: text})
 
 
+def test_a_plan_says_what_a_ramp_opens_and_how_often_before_the_recipe_does():
+    recipe = {"app.Wayfarrow": "wayfarrow", "probe.ramp": "--steps 9 --floor 60 --mix clip"}
+    words = probe_words("ramp", {"app": "Wayfarrow"}, recipe)
+    assert words == ["ramp", *["--floor", "60", "--mix", "clip", "--steps", "9", "--", "wayfarrow"]]
+    conditions = {"app": "Wayfarrow", "opens": "text, app:Coppicer", "pages_open": "4"}
+    recipe["app.Coppicer"] = "coppicer --new"
+    assert probe_words("ramp", conditions, recipe) == [
+        "ramp",
+        *("--floor", "60", "--mix", "text, app:Coppicer", "--steps", "4"),
+        *("--app", "Coppicer=coppicer --new", "--", "wayfarrow"),
+    ]
+    with pytest.raises(MissingHereError, match="has no application Coppicer"):
+        probe_words("ramp", conditions, {"app.Wayfarrow": "wayfarrow"})
+
+
+@pytest.mark.parametrize(
+    "asked",
+    ["ramp:Wayfarrow:file:///etc/passwd", "ramp:Wayfarrow:text,--help", "ramp:Wayfarrow:app:X"],
+)
+def test_a_plan_cannot_have_a_ramp_open_just_anything(asked):
+    with pytest.raises(BadInputError):
+        checked_plan("Q", installs(**{"app.Wayfarrow": "wayfarrow"}), 1, procedures=[asked])
+
+
 def test_what_is_asked_after_a_boot_is_written_as_a_study_writes_it():
     recipe = {
         "then": "idle --window 10 --instants none; footprint --no-walk; launch:T:first-after-boot",

@@ -17,7 +17,7 @@ from haremile.demo.world import DRAFT, EVERYWHERE, HERBARIUM, LADDER, STUDIES
 from haremile.usecases.boot_parts import boot_units, study_boot_parts
 from haremile.usecases.compare import study_findings
 from haremile.usecases.library import library_page
-from haremile.usecases.ramps import Asked, study_ramps
+from haremile.usecases.ramps import Asked, Check, study_ramps
 from haremile.usecases.row_notes import row_notes
 
 
@@ -129,6 +129,8 @@ def test_ramps_tell_who_carries_how_many_and_what_they_need(world):
         assert {run.memory for run in lane.runs} == {2.0**30}
     assert [lane.fits[1] for lane in found.lanes] == [Fit.FITS] * 3
     assert found.lanes[2].fits[0] is Fit.DOES_NOT_FIT
+    seen = [lane.checks for lane in found.lanes]
+    assert seen == [(Check(0, 6), None), (Check(6, 6), None), (Check(0, 6), None)]
 
 
 def test_loading_twice_adds_nothing(world):

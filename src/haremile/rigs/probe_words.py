@@ -14,8 +14,12 @@ from haremile_probe.jobs import (
     parse_options,
     words_of,
 )
+from haremile_probe.load.openings import applications_of
 
 PROCEDURES = frozenset(OPTIONS)
+STATED = {"mix": "opens", "steps": "pages_open"}
+"""Options of a ramp that a plan's conditions state, before those of a recipe."""
+
 APP = "app."
 """Lines of a recipe that say which command or desktop entry an application's name stands for."""
 
@@ -28,7 +32,7 @@ def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str
     procedure : str
     conditions : mapping
         Of a launch: its ``app``, and its ``start`` (warm where none is stated); of a ramp its
-        ``app``.
+        ``app``, what it ``opens``, and how many ``pages_open``.
     recipe : mapping
         Of the install. ``probe.PROCEDURE`` holds options, as the probe writes them.
 
@@ -41,6 +45,9 @@ def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str
         options = parse_options(procedure, recipe.get(f"probe.{procedure}", ""))
         if procedure == "idle":
             options.setdefault("instants", "none")
+        if procedure == "ramp":
+            stated = {option: conditions.get(key) for option, key in STATED.items()}
+            options.update({option: text for option, text in stated.items() if text})
         if procedure not in OF_AN_APPLICATION:
             return checked_job(Job(procedure, options))
         start = conditions.get("start", WARM) if procedure == "launch" else None
@@ -62,7 +69,13 @@ def probe_words(
         If the recipe says of no command for the application: a name is never a command.
     """
     job = probe_job(procedure, conditions, recipe)
-    return words_of(job, None if job.app is None else command_of(job.app, recipe))
+    if job.app is None:
+        return words_of(job)
+    others = {
+        name: shlex.join(command_of(name, recipe))
+        for name in applications_of(job.options.get("mix", ""))
+    }
+    return words_of(job, command_of(job.app, recipe), others)
 
 
 def command_of(app: str, recipe: Mapping[str, str]) -> list[str]:

@@ -23,6 +23,8 @@ from haremile.core.records.study import (
 from haremile.core.records.units import MIB
 from haremile.errors import BadInputError, ConflictError
 from haremile.usecases.ports import StudyPlan, StudyRepository
+from haremile_probe.load.openings import applications_of, parse_mix
+from haremile_probe.load.page_set import KINDS
 
 MOST_BLOCKS = 500
 GUEST_MACHINE = "Tiny guest"
@@ -106,15 +108,21 @@ def _check_procedures(procedures: Sequence[str]) -> None:
     if not procedures or len(set(procedures)) < len(procedures):
         raise BadInputError("a study does at least one procedure, and each of them once")
     for text in procedures:
-        name, _ = split_procedure(text)
+        name, conditions = split_procedure(text)
         procedure_of(name)
+        try:
+            parse_mix(conditions.get("opens", KINDS[0]))
+        except ValueError as error:
+            raise BadInputError(f"{text}: {error}") from None
 
 
 def _check_applications(procedures: Sequence[str], installs: Sequence[Install]) -> None:
     """What a study asks for is a name: the recipe of each install has to say what it stands for.
     An enrolled machine has a list of its own, and says so itself."""
-    asked = [split_procedure(text)[1].get("app") for text in procedures]
-    for app in filter(None, asked):
+    stated = [split_procedure(text)[1] for text in procedures]
+    asked = [one["app"] for one in stated if "app" in one]
+    asked += [name for one in stated for name in applications_of(one.get("opens", ""))]
+    for app in asked:
         for install in installs:
             if rig_traits(install.rig).starts_from_recipe and f"app.{app}" not in install.recipe:
                 raise BadInputError(

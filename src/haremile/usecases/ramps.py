@@ -1,7 +1,7 @@
 """A study's ramps: what every one carried, and the machine that so many pages need."""
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from statistics import median
 from uuid import UUID
 
@@ -17,6 +17,8 @@ from haremile_probe.load.rules import ALL_CARRIED
 from haremile_probe.parsers import UnreadableError
 
 RAMP = "ramp"
+NEAR = 0.12
+"""A machine tells of so much less memory than is built into it, at most."""
 
 
 @dataclass(frozen=True)
@@ -29,7 +31,7 @@ class Asked:
     reserve, swap : float
         Bytes that are to stay free, and that may be swapped.
     sizes : sequence of float
-        Bytes of the machines that are looked at.
+        Bytes of the machines that are looked at; those of the study's own machines come beside.
     """
 
     pages: int
@@ -53,8 +55,18 @@ class RampRun:
 
 
 @dataclass(frozen=True)
+class Check:
+    """Ramps that were really done on a machine of that size: how many of them carried the asked
+    number of pages, of how many that tell."""
+
+    held: int
+    of: int
+
+
+@dataclass(frozen=True)
 class LaneRamps:
-    """All ramps of a contender with one application, and what the asked number of pages needs."""
+    """All ramps of a contender with one application, and what the asked number of pages needs;
+    beside what each size is said to do stands what was seen on one, None where nothing was."""
 
     lane_no: int
     machine: str
@@ -66,6 +78,7 @@ class LaneRamps:
     step: float | None
     need: Need | None
     fits: tuple[Fit, ...]
+    checks: tuple[Check | None, ...]
 
 
 @dataclass(frozen=True)
@@ -93,8 +106,15 @@ def study_ramps(
         note, memory = found
         app = note.command[0].rpartition("/")[2]
         by_lane.setdefault((run.lane_no, app), []).append(_run(run.id, run.block, note, memory))
+    runs = {key: [run for run, _ in found] for key, found in by_lane.items()}
+    asked = replace(asked, sizes=_sizes(asked.sizes, runs.values()))
+    systems = {one.lane_no: one.install.system.name for one in study.contenders}
+    of_system: dict[tuple[str, str], list[RampRun]] = {}
+    for (lane, app), own in runs.items():
+        of_system.setdefault((systems[lane], app), []).extend(own)
     lanes = tuple(
-        _lane(study, lane, app, runs, asked) for (lane, app), runs in sorted(by_lane.items())
+        _lane(study, key, found, asked, of_system[systems[key[0]], key[1]])
+        for key, found in sorted(by_lane.items())
     )
     names = {one.lane_no: one.label for one in study.contenders}
     told = [one for one in lanes if one.need is not None]
@@ -139,13 +159,32 @@ def _run(
     return run, figures
 
 
+def _sizes(asked: Sequence[float], runs: Iterable[Sequence[RampRun]]) -> tuple[float, ...]:
+    """The sizes that were asked for, and those of machines near none of them."""
+    told = {run.memory for own in runs for run in own if run.memory is not None}
+    more = {size for size in told if not any(_is_of(size, one) for one in asked)}
+    return tuple(sorted({*asked, *more}))
+
+
+def _is_of(told: float, size: float) -> bool:
+    """Whether a machine that tells of so much memory is one of that size."""
+    return (1.0 - NEAR) * size <= told <= size
+
+
+def _check(runs: Iterable[RampRun], size: float, pages: int) -> Check | None:
+    here = [run for run in runs if run.memory is not None and _is_of(run.memory, size)]
+    told = [run for run in here if run.carried >= pages or run.ended != ALL_CARRIED]
+    return Check(sum(run.carried >= pages for run in told), len(told)) if told else None
+
+
 def _lane(
     study: Study,
-    lane_no: int,
-    app: str,
+    key: tuple[int, str],
     found: Sequence[tuple[RampRun, RampFigures | None]],
     asked: Asked,
+    of_the_system: Sequence[RampRun],
 ) -> LaneRamps:
+    lane_no, app = key
     machines: Mapping[int, str] = {
         one.lane_no: one.install.machine.name for one in study.contenders
     }
@@ -162,4 +201,5 @@ def _lane(
         step=median(one.step for one in figures) if figures else None,
         need=need,
         fits=tuple(fit(need, size, asked.swap) for size in asked.sizes),
+        checks=tuple(_check(of_the_system, size, asked.pages) for size in asked.sizes),
     )

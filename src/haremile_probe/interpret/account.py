@@ -52,13 +52,10 @@ class Account:
         unit: str,
         method: str,
         resolution: Optional[float] = None,
-        conditions: Optional[Dict[str, str]] = None,
     ) -> None:
-        """A reading, if there is a value; `conditions` are of it alone."""
+        """A reading, if there is a value."""
         if value is not None:
-            own = dict(conditions or {})
-            made = CaptureReading(metric, value, unit, method, resolution, conditions=own)
-            self.readings.append(made)
+            self.readings.append(CaptureReading(metric, value, unit, method, resolution))
 
     def condition(self, key: str, value: Optional[str]) -> None:
         """A condition, if it is known."""

@@ -9,6 +9,7 @@ from haremile_probe.load.openings import has_own_address, parse_mix
 from haremile_probe.load.page_set import KINDS
 from haremile_probe.load.rules import REASONS, StopRules
 from haremile_probe.parsers import UnreadableError
+from haremile_probe.wire import CaptureReading
 
 MOST_STEPS = 200
 PAGE_SIZE = 4096.0
@@ -159,7 +160,8 @@ def tell(account: Account) -> None:
     application = (account.facts.get("applications") or [{}])[0]
     account.condition("app_version", application.get("version"))
     account.condition("app_packaging", application.get("packaging"))
-    account.condition("page_set", _opened(note))
+    account.condition("page_set", note.page_set)
+    account.condition("opens", ", ".join(note.mix))
     if has_own_address(note.mix):
         account.condition("own_addresses", "yes")
     account.condition("stop_rules", _stated(note))
@@ -176,6 +178,7 @@ def tell(account: Account) -> None:
     _tell_own(account, note)
     if note.steps:
         account.add("ramp.window", median(s.painted_s for s in note.steps), "s", "probe", 0.5)
+    if note.steps and any(kind in KINDS for kind in note.mix):
         account.add("ramp.delay", note.steps[-1].delay_s, "s", "probe", 0.5)
     began = swap_at(note)
     account.add("ramp.swap_at", None if began is None else float(began), "1", "probe")
@@ -183,27 +186,21 @@ def tell(account: Account) -> None:
 
 def _tell_own(account: Account, note: RampNote) -> None:
     """The application's own memory as soon as the first page is painted, and at rest after some."""
+    told = [("%d" % step.number, step.own) for step in note.steps if step.number in AFTER]
     if note.steps and note.steps[0].at_once is not None:
-        _add_own(account, note.steps[0].at_once, "1, at once")
-    for step in note.steps:
-        if step.number in AFTER:
-            _add_own(account, step.own, "%d" % step.number)
+        told.insert(0, ("1, at once", note.steps[0].at_once))
+    for place, (opened, own) in enumerate(told):
+        for metric, value, method in (
+            ("app.memory", own.tree, "probe"),
+            ("app.memory", own.group, "scope"),
+            ("app.memory_shared", own.shared, "probe"),
+        ):
+            if value is not None:
+                held = {"pages_open": opened}
+                account.readings.append(
+                    CaptureReading(metric, float(value), "B", method, PAGE_SIZE, place, held)
+                )
     account.add("app.memory_peak", note.peak, "B", "scope", PAGE_SIZE)
-
-
-def _add_own(account: Account, own: OwnMemory, opened: str) -> None:
-    held = {"pages_open": opened}
-    account.add("app.memory", own.tree, "B", "probe", PAGE_SIZE, held)
-    account.add("app.memory", own.group, "B", "scope", PAGE_SIZE, held)
-    account.add("app.memory_shared", own.shared, "B", "probe", PAGE_SIZE, held)
-
-
-def _opened(note: RampNote) -> str:
-    """What the steps opened, as a condition: the version of our own set, and its turns where they
-    are not the usual ones."""
-    if tuple(note.mix) == KINDS:
-        return note.page_set
-    return "%s: %s" % (note.page_set, ", ".join(note.mix))
 
 
 def _stated(note: RampNote) -> str:

@@ -45,6 +45,12 @@ def parse_mix(text: str) -> List[str]:
     return words
 
 
+def applications_of(text: str) -> List[str]:
+    """The other applications that steps start, by name; `text` was checked, or is empty."""
+    words = [word.strip() for word in text.split(",")]
+    return sorted({word[len(APP) :] for word in words if word.startswith(APP)})
+
+
 def opening_of(mix: Sequence[str], number: int) -> Opening:
     """What the step with a number, from 1, opens."""
     kind = mix[(number - 1) % len(mix)]

@@ -10,7 +10,7 @@ from haremile_probe.enrolled.applications import allowed_line
 from haremile_probe.enrolled.applications import read_applications as allowed_here
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.load.group import group_of
-from haremile_probe.load.openings import APP, parse_mix
+from haremile_probe.load.openings import applications_of, parse_mix
 from haremile_probe.load.page_set import KINDS
 from haremile_probe.load.ramp import SETTLE_S, RampPlan, ramp
 from haremile_probe.load.rules import MIB, StopRules
@@ -72,7 +72,7 @@ def _commands(mix: Sequence[str], stated: Sequence[str]) -> Dict[str, List[str]]
     """What each application among the steps stands for: as stated, else as this machine's list of
     applications has it. Raises BadInput for none."""
     here = dict(allowed_line(text) for text in stated)
-    named = sorted({kind[len(APP) :] for kind in mix if kind.startswith(APP)})
+    named = applications_of(",".join(mix))
     if any(name not in here for name in named):
         here = {**allowed_here(), **here}
     unknown = [name for name in named if name not in here]

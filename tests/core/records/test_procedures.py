@@ -28,6 +28,34 @@ def test_each_stands_by_a_metric_that_its_runs_give(one):
     assert checked_plan("Q", made, 1, procedures=[asked]).procedures == (asked,)
 
 
+@pytest.mark.parametrize(
+    ("text", "conditions"),
+    [
+        ("ramp:Wayfarrow", {"app": "Wayfarrow"}),
+        ("ramp:Coppicer:text,sheet", {"app": "Coppicer", "opens": "text, sheet"}),
+        ("ramp:W:https://seeds.example/", {"app": "W", "opens": "https://seeds.example/"}),
+        ("launch:Coppicer", {"app": "Coppicer", "start": "warm"}),
+        (
+            "least-memory:512,1024:2:Wayfarrow",
+            {
+                "memory_steps": "512, 1024 MiB",
+                "boots_each": "2",
+                "app": "Wayfarrow",
+                "pages_open": "4",
+            },
+        ),
+    ],
+)
+def test_what_a_procedure_states_in_a_plan(text, conditions):
+    assert split_procedure(text)[1] == conditions
+
+
+def test_pages_are_a_number_that_can_be():
+    for pages in ("0", "x", "999"):
+        with pytest.raises(BadInputError, match="from 1 to 200 pages"):
+            split_procedure(f"least-memory::3:Wayfarrow:{pages}")
+
+
 def test_an_unknown_one_is_named_with_those_that_there_are():
     with pytest.raises(BadInputError, match="unknown procedure: dance; expected one of boot, idle"):
         procedure_of("dance")

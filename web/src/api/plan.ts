@@ -20,6 +20,15 @@ export const USUAL_REPEATS = 12
 export const useCreateDraft = () =>
   useChange((title: string) => answerOf(client.POST('/api/studies/drafts', { body: { title } })))
 
+/** Begins to plan a study of these installs; its id. */
+export const usePlanOf = () =>
+  useChange(async (wanted: Pick<Draft, 'title' | 'installs' | 'procedures'>) => {
+    const made = await answerOf(client.POST('/api/studies/drafts', { body: { title: wanted.title } }))
+    const body = { ...wanted, blocks: USUAL_REPEATS }
+    await answerOf(client.PUT('/api/studies/{study_id}/draft', { ...ofStudy(made.id), body }))
+    return made.id
+  })
+
 /** Keeps a plan as it is typed; where the server is away it is tried again until it is back. */
 export function useKeepDraft(id: string) {
   const queries = useQueryClient()

@@ -77,8 +77,16 @@ class RampRunOut(Out):
     memory: float | None
 
 
+class CheckOut(Out):
+    """Ramps on machines of a size that carried so many pages, of those that tell."""
+
+    held: int
+    of: int
+
+
 class LaneRampsOut(Out):
-    """A contender's ramps with one application; `fits` says of each asked size whether it does."""
+    """A contender's ramps with one application; `fits` says of each size whether it does, `checks`
+    what was seen on machines of that size."""
 
     lane_no: int
     machine: str
@@ -90,6 +98,7 @@ class LaneRampsOut(Out):
     step: float | None
     need: NeedOut | None
     fits: list[Fit]
+    checks: list[CheckOut | None]
 
 
 class RampsOut(Out):

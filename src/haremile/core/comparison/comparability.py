@@ -56,6 +56,7 @@ RULES: dict[str, Rule] = {
     "app_version": Rule(_B, _W, "install the same version of the application on all"),
     "app_packaging": Rule(_W, _W, "install the application from the same kind of package"),
     "page_set": Rule(_B, _B, "ramp all of them with one version of the probe's pages"),
+    "opens": Rule(_B, _W, "open the same pages and documents on all"),
     "own_addresses": Rule(
         _W, _W, "ramp all of them with the probe's own pages, which never change"
     ),
@@ -206,6 +207,7 @@ _ONLY_OF = {
     "settle_rule": ("memory", "process", "thread", "cpu"),
     "waits": ("boot", "launch"),
     "page_set": ("ramp",),
+    "opens": ("ramp",),
     "pages_open": ("app",),
     "stop_rules": ("ramp",),
 }

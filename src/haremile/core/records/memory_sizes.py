@@ -9,6 +9,7 @@ SOLD_MIB = (512, 768, 1024, 2048)
 
 USUAL_BOOTS = 3
 MOST_BOOTS = 30
+USUAL_PAGES, MOST_PAGES = 4, 200
 MOST_SIZES = 64
 LEAST_MIB, MOST_MIB = 32, 2**20
 _RANGE = re.compile(r"(\d{1,7})-(\d{1,7})/(\d{1,7})")
@@ -51,6 +52,15 @@ def parse_boots(text: str) -> int:
     if not 1 <= boots <= MOST_BOOTS:
         raise BadInputError(f"from 1 to {MOST_BOOTS} boots are asked of the answer, not {stated}")
     return boots
+
+
+def parse_pages(text: str) -> int:
+    """Pages that have to be carried, 4 where nothing is stated. Raises BadInputError."""
+    stated = text.strip()
+    pages = int(stated) if stated.isdecimal() and len(stated) < 4 else 0 if stated else USUAL_PAGES
+    if not 1 <= pages <= MOST_PAGES:
+        raise BadInputError(f"from 1 to {MOST_PAGES} pages are opened, not {stated}")
+    return pages
 
 
 def sizes_text(sizes: tuple[int, ...]) -> str:

@@ -9,7 +9,7 @@ from uuid import UUID
 from haremile.core.records.draft import Draft, Order
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
-from haremile.core.records.memory_sizes import parse_boots, parse_sizes, sizes_text
+from haremile.core.records.memory_sizes import parse_boots, parse_pages, parse_sizes, sizes_text
 from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.profile import MachineProfile
@@ -222,10 +222,14 @@ WARM = "warm"
 
 
 def split_procedure(text: str) -> tuple[str, dict[str, str]]:
-    """A procedure as it is asked for, and the conditions that this states: ``launch:Coppicer``,
-    or ``launch:Coppicer:first-after-boot``, where no start is a warm one; ``ramp:Wayfarrow``;
-    ``least-memory``, or
-    ``least-memory:64-256/16:5`` with sizes in MiB and the boots that the answer has to stand.
+    """A procedure as it is asked for, and the conditions that this states.
+
+    | text | asks for |
+    |---|---|
+    | ``launch:Coppicer``, ``launch:Coppicer:first-after-boot`` | a launch, else warm |
+    | ``ramp:Wayfarrow``, ``ramp:Coppicer:text,sheet`` | a ramp, of what its steps open in turns |
+    | ``least-memory``, ``least-memory:64-256/16:5`` | sizes in MiB, boots the answer stands |
+    | ``least-memory:512,1024:3:Wayfarrow:4`` | the least with which so many pages are carried |
 
     Raises
     ------
@@ -234,17 +238,27 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     """
     procedure, mark, stated = text.partition(":")
     if procedure in PROCEDURES and PROCEDURES[procedure].varies_memory:
-        sizes, _, boots = stated.partition(":")
-        steps = sizes_text(parse_sizes(sizes))
-        return procedure, {"memory_steps": steps, "boots_each": str(parse_boots(boots))}
-    application, _, start = stated.partition(":")
+        return procedure, _search(stated)
+    application, _, rest = (part.strip() for part in stated.partition(":"))
     is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
-    if is_named != bool(mark) or (mark and not application.strip()):
+    if is_named != bool(mark) or (mark and not application):
         raise BadInputError(f"a launch or a ramp names its application, as launch:NAME; not {text}")
     if not mark:
         return procedure, {}
-    if not PROCEDURES[procedure].has_start:
-        if start:
-            raise BadInputError(f"only a launch has a start condition; not {text}")
-        return procedure, {"app": application.strip()}
-    return procedure, {"app": application.strip(), "start": start.strip() or WARM}
+    if PROCEDURES[procedure].has_start:
+        return procedure, {"app": application, "start": rest or WARM}
+    opens = {"opens": ", ".join(word.strip() for word in rest.split(","))} if rest else {}
+    return procedure, {"app": application, **opens}
+
+
+def _search(stated: str) -> dict[str, str]:
+    sizes, boots, application, pages = (
+        part.strip() for part in [*stated.split(":"), *4 * [""]][:4]
+    )
+    found = {
+        "memory_steps": sizes_text(parse_sizes(sizes)),
+        "boots_each": str(parse_boots(boots)),
+    }
+    if not application:
+        return found
+    return {**found, "app": application, "pages_open": str(parse_pages(pages))}

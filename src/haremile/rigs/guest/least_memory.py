@@ -1,5 +1,5 @@
-"""The least memory in which a guest still gets ready: one boot after another, each with less or
-more of it."""
+"""The least memory in which a guest still gets ready, or carries so many pages: one boot after
+another, each with less or more of it."""
 
 import json
 from collections.abc import Callable
@@ -11,8 +11,11 @@ from haremile.core.records.units import MIB
 from haremile.errors import GuestHungError, NotMeasuredError, RunFailedError
 from haremile.rigs.answers import fresh_capture
 from haremile.usecases.ports import ReportPhase, RunOrder
+from haremile_probe.interpret.ramp import parse_ramp
+from haremile_probe.load.rules import ALL_CARRIED, REASONS
 from haremile_probe.wire import Capture, CaptureReading, Evidence
 
+PAGES = "pages_open"
 SLOWEST_TIMES = 5.0
 LEAST_LIMIT_S = 20
 """A boot with less memory is given five times as long as that with the most, and no less."""
@@ -65,7 +68,7 @@ def least_memory(order: RunOrder, boot: Boot, report_phase: ReportPhase) -> Capt
     while (size := search.next_size()) is not None:
         report_phase(f"boot {len(tries) + 1} with {size} MiB", None)
         try:
-            found = boot(_order(order, size, limit_s))
+            found = _carried(boot(_order(order, size, limit_s)))
         except NotMeasuredError:
             raise
         except RunFailedError as error:
@@ -85,15 +88,22 @@ def least_memory(order: RunOrder, boot: Boot, report_phase: ReportPhase) -> Capt
     answer = search.answer()
     if answer is None or ready is None:
         raise RunFailedError(
-            f"not ready {boots} times of {boots} even with {sizes[-1]} MiB",
+            f"{_wanted(order)} {boots} times of {boots} even with {sizes[-1]} MiB",
             evidence=tuple(evidence),
         )
     below = search.below()
     step = None if below is None else (answer - below) * MIB
-    reading = CaptureReading("least.memory", answer * MIB, "B", ready.readings[0].method, step)
+    metric = "least.pages" if PAGES in order.conditions else "least.memory"
+    reading = CaptureReading(metric, answer * MIB, "B", ready.readings[0].method, step)
     conditions = {key: value for key, value in ready.conditions.items() if key not in OF_ONE_SIZE}
     stated = {"memory_steps": sizes_text(sizes), "boots_each": str(boots)}
     return fresh_capture(order, {**conditions, **stated}, [reading], evidence=evidence)
+
+
+def _wanted(order: RunOrder) -> str:
+    if PAGES not in order.conditions:
+        return "not ready"
+    return f"{order.conditions[PAGES]} pages of {order.conditions['app']} not carried"
 
 
 def _order(order: RunOrder, size: int, limit_s: int | None) -> RunOrder:
@@ -101,11 +111,31 @@ def _order(order: RunOrder, size: int, limit_s: int | None) -> RunOrder:
     if limit_s is not None:
         recipe["ready_limit_s"] = str(limit_s)
     install = replace(order.install, recipe=recipe)
-    return replace(order, procedure="boot", install=install, conditions={})
+    if PAGES not in order.conditions:
+        return replace(order, procedure="boot", install=install, conditions={})
+    asked = {key: order.conditions[key] for key in ("app", PAGES)}
+    return replace(order, procedure="ramp", install=install, conditions=asked)
+
+
+def _carried(found: Capture) -> Capture:
+    """The same; raises RunFailedError where a ramp ended before all of its pages were carried, and
+    NotMeasuredError where it says nothing of that."""
+    text = found.text_of("ramp")
+    if found.asked != "ramp":
+        return found
+    if text is None:
+        raise NotMeasuredError("the ramp inside left no record")
+    note = parse_ramp(text)
+    if note.ended != ALL_CARRIED:
+        said = f"{note.ended} at page {note.carried + 1}"
+        raise RunFailedError(said, evidence=(Evidence("ramp", text),))
+    return found
 
 
 def _kind(error: RunFailedError) -> str:
     text = f"{error}\n{error.log_tail or ''}"
+    if any(str(error).startswith(f"{reason} at page") for reason in REASONS):
+        return str(error)
     for kind, signs in SIGNS:
         if any(sign in text for sign in signs):
             return kind

@@ -26,6 +26,7 @@ const lane = (runs: LaneRamps['runs'], change: Partial<LaneRamps> = {}): LaneRam
   step: 50 * MIB,
   need: { typical: 1100 * MIB, low: 1050 * MIB, high: 1150 * MIB, level: 0.95, runs: 3 },
   fits: [],
+  checks: [],
   ...change,
 })
 const frame = { left: 60, right: 660, top: 40, bottom: 340 }

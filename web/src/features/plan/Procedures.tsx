@@ -5,14 +5,13 @@ import FormControlLabel from '@mui/material/FormControlLabel'
 import { styled } from '@mui/material/styles'
 import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import type { Draft } from '@/api/plan'
 import { proceduresQuery } from '@/api/queries'
 import { Box, LinkButton, SoftSmall } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 
-import { launchesOf, launchText, STARTS, withPlain, type Launch } from './draft'
+import { launchesOf, launchText, rampsOf, rampText, STARTS, withPlain, type Launch, type Ramp } from './draft'
 
 const Line = styled('div')({
   display: 'grid',
@@ -32,8 +31,6 @@ const SAYS: Record<string, string> = {
   launch: 'how long an application takes to its window and to rest',
   'least-memory': 'the smallest memory with which it still gets ready; virtual machines only',
 }
-
-const RAMP = 'ramp:'
 
 type Props = { draft: Draft; onChange: (part: Partial<Draft>) => void }
 
@@ -131,41 +128,66 @@ export function Procedures({ draft, onChange }: Props) {
         <span>Load ramps</span>
         <div>
           <Ramps draft={draft} onChange={onChange} />
-          <SoftSmall as="div">how many of our pages an application carries, and what each takes</SoftSmall>
+          <SoftSmall> how many pages or documents an application carries, and what each takes</SoftSmall>
         </div>
       </Line>
     </Box>
   )
 }
 
-/** Applications that are given one more page until a rule ends it. */
+/** Applications that are given one more page or document until a rule ends it. */
 function Ramps({ draft, onChange }: Props) {
-  const apps = draft.procedures.filter((text) => text.startsWith(RAMP)).map((text) => text.slice(RAMP.length))
-  const [text, setText] = useState(apps.join(', '))
-  const say = (next: string) => {
-    setText(next)
-    const named = [...new Set(next.split(',').map((one) => one.trim().replaceAll(':', '')))].filter(Boolean)
-    const rest = draft.procedures.filter((one) => !one.startsWith(RAMP))
-    onChange({ procedures: [...rest, ...named.map((one) => RAMP + one)] })
+  const ramps = rampsOf(draft.procedures)
+  const say = (next: readonly Ramp[]) => {
+    const rest = draft.procedures.filter((text) => !text.startsWith('ramp:'))
+    onChange({ procedures: [...rest, ...next.map(rampText)] })
   }
+  const put = (place: number, part: Partial<Ramp>) =>
+    say(ramps.map((one, at) => (at === place ? { ...one, ...part } : one)))
   return (
-    <TextField
-      size="small"
-      label="Ramped, parted by commas"
-      placeholder="Wayfarrow"
-      sx={{ maxWidth: 320 }}
-      value={text}
-      onChange={(event) => say(event.target.value)}
-      slotProps={{ htmlInput: { maxLength: 200 } }}
-    />
+    <>
+      {ramps.map((ramp, place) => (
+        <LaunchLine key={place}>
+          <TextField
+            size="small"
+            label="Application that is loaded"
+            placeholder="Wayfarrow"
+            value={ramp.app}
+            autoFocus={!ramp.app}
+            onChange={(event) => put(place, { app: event.target.value.replaceAll(':', '') })}
+          />
+          <TextField
+            size="small"
+            label="What it opens, in turns"
+            placeholder="reading, gallery, clip, workshop"
+            helperText="Empty: our pages. Or text, sheet, drawing, picture, app:NAME, an address of your own."
+            sx={{ minWidth: 280 }}
+            value={ramp.opens}
+            onChange={(event) => put(place, { opens: event.target.value })}
+            slotProps={{ htmlInput: { maxLength: 300 } }}
+          />
+          <LinkButton
+            aria-label={`Take the ramp of ${ramp.app || 'nothing yet'} out`}
+            onClick={() => say(ramps.filter((_, at) => at !== place))}
+          >
+            Take out
+          </LinkButton>
+        </LaunchLine>
+      ))}
+      <Button size="small" color="inherit" onClick={() => say([...ramps, { app: '', opens: '' }])}>
+        Add a ramp
+      </Button>
+    </>
   )
 }
 
+/** How the least memory is looked for. */
 function Sizes({ text, draft, onChange }: Props & { text: string }) {
-  const [, sizes = '', boots = ''] = text.split(':')
-  const say = (next: string, each: string) => {
-    const told = each ? `least-memory:${next}:${each}` : next ? `least-memory:${next}` : 'least-memory'
-    onChange({ procedures: draft.procedures.map((one) => (one === text ? told : one)) })
+  const [, sizes = '', boots = '', app = '', pages = ''] = text.split(':')
+  const say = (part: { sizes?: string; boots?: string; app?: string; pages?: string }) => {
+    const now = { sizes, boots, app, pages, ...part }
+    const told = ['least-memory', now.sizes, now.boots, now.app, now.app ? now.pages : ''].join(':')
+    onChange({ procedures: draft.procedures.map((one) => (one === text ? told.replace(/:+$/, '') : one)) })
   }
   return (
     <LaunchLine>
@@ -175,7 +197,7 @@ function Sizes({ text, draft, onChange }: Props & { text: string }) {
         placeholder="512, 768, 1024, 2048"
         helperText="Empty: what machines are sold with. 64-256/16 is every 16 from 64 to 256."
         value={sizes}
-        onChange={(event) => say(event.target.value.replace(/[^\d,\-/ ]/g, ''), boots)}
+        onChange={(event) => say({ sizes: event.target.value.replace(/[^\d,\-/ ]/g, '') })}
       />
       <TextField
         size="small"
@@ -184,9 +206,29 @@ function Sizes({ text, draft, onChange }: Props & { text: string }) {
         type="number"
         helperText="All have to get ready; with 3 a system that fails in 6 of 10 can still pass."
         value={boots}
-        onChange={(event) => say(sizes, event.target.value)}
+        onChange={(event) => say({ boots: event.target.value })}
         slotProps={{ htmlInput: { min: 1, max: 30 } }}
       />
+      <TextField
+        size="small"
+        label="And carries pages of"
+        placeholder="nothing: being ready is enough"
+        helperText="An application: then so many pages have to be carried too."
+        value={app}
+        onChange={(event) => say({ app: event.target.value.replaceAll(':', '') })}
+        slotProps={{ htmlInput: { maxLength: 100 } }}
+      />
+      {app && (
+        <TextField
+          size="small"
+          label="Pages carried"
+          placeholder="4"
+          type="number"
+          value={pages}
+          onChange={(event) => say({ pages: event.target.value })}
+          slotProps={{ htmlInput: { min: 1, max: 200 } }}
+        />
+      )}
     </LaunchLine>
   )
 }

@@ -48,6 +48,20 @@ export function launchesOf(procedures: readonly string[]): Launch[] {
 export const launchText = ({ app, start }: Launch) =>
   start === 'warm' ? `launch:${app}` : `launch:${app}:${start}`
 
+/** A ramp as a plan asks for it; `opens` is empty for our own pages in turns. */
+export type Ramp = { app: string; opens: string }
+
+export const rampsOf = (procedures: readonly string[]): Ramp[] =>
+  procedures
+    .filter((text) => text.startsWith('ramp:'))
+    .map((text) => {
+      const [, app = '', ...opens] = text.split(':')
+      return { app, opens: opens.join(':') }
+    })
+
+export const rampText = ({ app, opens }: Ramp) =>
+  opens.trim() ? `ramp:${app}:${opens.trim()}` : `ramp:${app}`
+
 /** Procedures in the order in which they are done: plain ones as the server lists them, then what has options. */
 export function withPlain(
   procedures: readonly string[],
@@ -66,7 +80,9 @@ export function missing(draft: Draft): string[] {
     draft.title.trim() ? '' : 'its question',
     draft.installs.length ? '' : 'a contender',
     draft.procedures.length ? '' : 'what is measured',
-    launchesOf(draft.procedures).some((one) => !one.app.trim()) ? 'the name of each application' : '',
+    [...launchesOf(draft.procedures), ...rampsOf(draft.procedures)].some((one) => !one.app.trim())
+      ? 'the name of each application'
+      : '',
   ].filter(Boolean)
 }
 

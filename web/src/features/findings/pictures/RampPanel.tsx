@@ -1,3 +1,5 @@
+import Alert from '@mui/material/Alert'
+import Button from '@mui/material/Button'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
 import TableCell from '@mui/material/TableCell'
@@ -6,13 +8,15 @@ import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 import TextField from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
+import { useNavigate } from 'react-router'
 
+import { usePlanOf } from '@/api/plan'
 import { rampsQuery } from '@/api/queries'
 import type { LaneRamps, Ramps, Study } from '@/api/types'
 import { rampTable, sizeText } from '@/charts/layout/ramp'
 import { LaneSign } from '@/charts/marks/LaneMark'
 import { RampPicture } from '@/charts/RampPicture'
-import { Actions, Box, Soft, Stack } from '@/ui/kit'
+import { Actions, Box, Soft, SoftSmall, Stack } from '@/ui/kit'
 import { DataTable } from '@/ui/DataTable'
 import { Failed, Loading } from '@/ui/States'
 import { Tag } from '@/ui/Tag'
@@ -71,6 +75,7 @@ export function RampPanel({ study, names }: { study: Study; names: ReadonlyMap<n
       })}
       {lanes.length > 0 && (
         <Smallest
+          study={study}
           ramps={query.data}
           names={names}
           asked={asked}
@@ -82,6 +87,7 @@ export function RampPanel({ study, names }: { study: Study; names: ReadonlyMap<n
 }
 
 type SmallestProps = {
+  study: Study
   ramps: Ramps
   names: ReadonlyMap<number, string>
   asked: (name: Name) => number
@@ -89,7 +95,7 @@ type SmallestProps = {
 }
 
 /** Into which machines so many pages fit. */
-function Smallest({ ramps, names, asked, onAsk }: SmallestProps) {
+function Smallest({ study, ramps, names, asked, onAsk }: SmallestProps) {
   return (
     <Box as="section" aria-label="Smallest sensible machine">
       <h2>Smallest sensible machine</h2>
@@ -125,10 +131,43 @@ function Smallest({ ramps, names, asked, onAsk }: SmallestProps) {
         </Table>
       </TableContainer>
       <Soft as="p" sx={{ mb: 0 }}>
-        Calculated: memory with no page, the pages, and what is kept free. A machine tells of somewhat less
-        memory than is built into it.
+        Calculated: memory with no page, the pages, and what is kept free. <i>Seen</i> is how many ramps on
+        machines of that size really carried so many, down to the floor that they kept. A machine tells of
+        somewhat less memory than is built into it.
       </Soft>
+      <PlanCheck study={study} ramps={ramps} />
     </Box>
+  )
+}
+
+/** What was seen on a machine of that size, beside what was calculated for it. */
+const Checked = ({ check }: { check: LaneRamps['checks'][number] }) =>
+  check && (
+    <SoftSmall as="div">
+      seen: {check.held} of {check.of}
+    </SoftSmall>
+  )
+
+/** Plans the same ramps on machines of other sizes, which stand beside the calculated ones then. */
+function PlanCheck({ study, ramps }: { study: Study; ramps: Ramps }) {
+  const plan = usePlanOf()
+  const navigate = useNavigate()
+  const start = () =>
+    plan.mutate(
+      {
+        title: `${study.title} On machines of other sizes`,
+        installs: study.contenders.map((one) => one.install.id),
+        procedures: [...new Set(ramps.lanes.map((lane) => `ramp:${lane.app}`))],
+      },
+      { onSuccess: (id) => void navigate(`/studies/${id}/plan`) },
+    )
+  return (
+    <Actions sx={{ mt: 1 }}>
+      <Button size="small" color="inherit" disabled={plan.isPending} onClick={start}>
+        Plan ramps on machines of other sizes
+      </Button>
+      {plan.error && <Alert severity="error">{plan.error.message}</Alert>}
+    </Actions>
   )
 }
 
@@ -141,6 +180,7 @@ const FitRow = ({ lane, name }: { lane: LaneRamps; name: string }) => (
     {lane.fits.map((fit, i) => (
       <TableCell key={i}>
         <Tag kind={FITS[fit]?.kind ?? 'note'} word={fit} says={FITS[fit]?.says} />
+        <Checked check={lane.checks[i] ?? null} />
       </TableCell>
     ))}
   </TableRow>
