@@ -16,7 +16,7 @@ OF_AN_APPLICATION = ("launch", "ramp")
 
 STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 WARM = "warm"
-WAYS = ("x", "wayland", "accessibility")
+WAYS = ("x", "wayland", "accessibility", "outside")
 """What the windows of a launch can be seen by."""
 
 MOST_NAME = 100

@@ -227,9 +227,15 @@ def test_load_says_who_carries_how_many_and_into_which_machine_they_fit(sample, 
     smallest = page.get_by_role("region", name="Smallest sensible machine")
     rows = smallest.get_by_role("row")
     expect(rows.nth(3)).to_contain_text("does not fit")
+    expect(rows.nth(2)).to_contain_text("seen: 6 of 6")
+    expect(rows.nth(1)).to_contain_text("seen: 0 of 6")
     smallest.get_by_label("Pages").fill("4")
     expect(rows.nth(3)).to_contain_text("fits")
     expect(rows.nth(3)).not_to_contain_text("does not fit")
     assert "pages=4" in page.url
     smallest.get_by_label("Pages").fill("40")
     expect(rows.nth(1).get_by_text("does not fit")).to_have_count(2)
+    smallest.get_by_role("button", name="Plan ramps on machines of other sizes").press("Enter")
+    expect(page.get_by_role("textbox", name="Application that is loaded")).to_have_value(
+        "wayfarrow"
+    )

@@ -296,7 +296,7 @@ def test_the_verb_writes_a_capture_with_what_ended_it(tmp_path, monkeypatch):
     assert values["ramp.steps"] == 3.0
     assert values["app.memory_shared"] < values["app.memory"]
     own = {r.conditions["pages_open"] for r in capture.readings if r.metric == "app.memory"}
-    assert own == {"1, at once", "1"}
+    assert own == {"1 at once", "1"}
     assert values["ramp.tree"] / MIB == pytest.approx(TAKES, rel=0.01)
     assert capture.conditions["page_set"] == "1"
     assert "at most 3 pages" in capture.conditions["stop_rules"]

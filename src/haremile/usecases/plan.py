@@ -51,6 +51,8 @@ FIRST_MILE_REPEATS = 8
 """So many that one or two boots disturbed by the neighbours leave the large differences decided."""
 FIRST_MILE_TITLE = "Does an Osterfell with services boot later than a bare one?"
 
+RAMP = "ramp:"
+
 
 def fresh_seed() -> int:
     """A seed for a study whose planner states none; kept with the study."""
@@ -107,6 +109,9 @@ def checked_plan(
 def _check_procedures(procedures: Sequence[str]) -> None:
     if not procedures or len(set(procedures)) < len(procedures):
         raise BadInputError("a study does at least one procedure, and each of them once")
+    ramped = [split_procedure(text)[1].get("app") for text in procedures if text.startswith(RAMP)]
+    if len(set(ramped)) < len(ramped):
+        raise BadInputError("a study ramps each application once; another study opens other things")
     for text in procedures:
         name, conditions = split_procedure(text)
         procedure_of(name)

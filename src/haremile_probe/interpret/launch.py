@@ -18,7 +18,12 @@ SIZES = {"app.memory": "memory"}
 PAGE_SIZE = 4096.0
 MOST_BYTES = 2**50
 MOST_LAUNCHES = 1000
-NOT_ITS_FAULT = ("command not found", "not executable", "cannot be seen this way")
+NOT_ITS_FAULT = (
+    "command not found",
+    "not executable",
+    "cannot be seen this way",
+    "held, to be seen from outside",
+)
 NOT_QUIET = "processor busy before launches"
 
 

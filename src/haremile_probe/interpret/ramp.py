@@ -188,7 +188,7 @@ def _tell_own(account: Account, note: RampNote) -> None:
     """The application's own memory as soon as the first page is painted, and at rest after some."""
     told = [("%d" % step.number, step.own) for step in note.steps if step.number in AFTER]
     if note.steps and note.steps[0].at_once is not None:
-        told.insert(0, ("1, at once", note.steps[0].at_once))
+        told.insert(0, ("1 at once", note.steps[0].at_once))
     for place, (opened, own) in enumerate(told):
         for metric, value, method in (
             ("app.memory", own.tree, "probe"),

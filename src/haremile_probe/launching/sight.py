@@ -5,10 +5,11 @@ from contextlib import suppress
 from typing import Callable, Dict, NamedTuple, Optional, Sequence
 
 from haremile_probe.jobs import WAYS
+from haremile_probe.launching.held import launch as held
 from haremile_probe.launching.start import DisplayGone, Launch, LaunchPlan
 from haremile_probe.session_user import session_user
 
-METHODS: Dict[str, str] = dict(zip(WAYS, ("probe", "wayland", "accessibility")))
+METHODS: Dict[str, str] = dict(zip(WAYS, ("probe", "wayland", "accessibility", "screen")))
 """The method of the readings, for each way."""
 
 CHECKED = {
@@ -36,6 +37,8 @@ def open_sight(way: str, user: Optional[str]) -> Sight:
 
     Raises MissingHere where this session cannot be seen so, Refused where the user is not known.
     """
+    if way == "outside":
+        return Sight(held, lambda: None)
     if way == "wayland":
         from haremile_probe.wayland.launch import launch as launch_there
         from haremile_probe.wayland.proxy import WaylandWatch

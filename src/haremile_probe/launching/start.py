@@ -42,6 +42,7 @@ class Outcome(Enum):
     NOT_SETTLED = "timed out: the window did not settle"
     WINDOW_THEN_EXIT = "window then exit"
     NOT_SEEN = "cannot be seen this way"
+    HELD = "held, to be seen from outside"
 
     @property
     def gives_readings(self) -> bool:
@@ -70,7 +71,8 @@ class Launch(NamedTuple):
     """What was seen of one launch; times in seconds since the spawn, None where not reached.
 
     `spawned` is the instant of the spawn on the monotonic clock; `memory` is the PSS of all its
-    processes at rest, bytes, and `shared` how much of it others share.
+    processes at rest, bytes, and `shared` how much of it others share; `held_s` is how long it was
+    held for who looks from outside.
     """
 
     outcome: Outcome
@@ -85,6 +87,7 @@ class Launch(NamedTuple):
     cpu_s: Optional[float] = None
     memory: Optional[int] = None
     shared: Optional[int] = None
+    held_s: Optional[float] = None
     paging: Optional[Dict[str, int]] = None
     files: Sequence[str] = ()
     main_no: int = 1

@@ -4,6 +4,7 @@ import argparse
 import json
 import os
 import shutil
+import time
 from typing import Any, Dict, List, Optional, Sequence, Tuple
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
@@ -181,12 +182,18 @@ class _Series:
         return {**_facts(found), **proof, "was_quiet": is_quiet, "busy_before": round(share, 4)}
 
 
+def asleep_s() -> float:
+    """How long this machine slept since it started: uptime less the monotonic clock."""
+    return time.clock_gettime(time.CLOCK_BOOTTIME) - time.monotonic()
+
+
 def _facts(found: Launch) -> Dict[str, Any]:
     facts = {
         key: value
         for key, value in found._asdict().items()
         if key not in ("outcome", "files", "spawned")
     }
+    facts["began_uptime"] = found.spawned + asleep_s()
     return {**facts, "outcome": found.outcome.value, "measured": found.outcome.gives_readings}
 
 

@@ -19,11 +19,16 @@ from haremile.core.statistics.lane_statistics import LaneSummary
 def facet_of(conditions: Conditions) -> str:
     """What sets readings of one metric apart as answers to different questions, in words.
 
-    The application that was launched, and the instant since boot at which memory was to be read
-    (of the settled machine it is another question); "" where neither is stated.
+    The application that was launched or loaded, how many pages were open in it, and the instant
+    since boot at which memory was to be read (of the settled machine it is another question); ""
+    where none is stated.
     """
-    rule = conditions.get("settle_rule", "")
-    parts = [conditions.get("app", ""), rule if rule.startswith("at ") else ""]
+    rule, opened = conditions.get("settle_rule", ""), conditions.get("pages_open", "none")
+    parts = [
+        conditions.get("app", ""),
+        "" if opened == "none" else f"open: {opened}",
+        rule if rule.startswith("at ") else "",
+    ]
     return ", ".join(part for part in parts if part)
 
 

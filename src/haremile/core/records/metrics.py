@@ -285,7 +285,7 @@ _ALL = (
     ),
     Metric(
         "ramp.steps",
-        "Steps carried (pages or documents)",
+        "Pages or documents carried",
         "1",
         GoodEnd.HIGH,
         Kind.SAMPLED,
@@ -304,10 +304,15 @@ _ALL = (
         ("ramp",),
     ),
     _bytes("ramp.base", "Memory with the application and nothing open", "ramp"),
-    _bytes("ramp.memory", "Memory for each step", "ramp", amount=3 * MIB),
-    _bytes("ramp.tree", "The application’s own memory for each step", "ramp", amount=3 * MIB),
-    _time("ramp.window", "To a step’s picture", "ramp", amount=0.5),
-    _time("ramp.delay", "Delay of pages at the last step carried", "ramp", amount=0.5),
+    _bytes("ramp.memory", "Memory for each page or document", "ramp", amount=3 * MIB),
+    _bytes(
+        "ramp.tree",
+        "Of that, the application’s own",
+        "ramp",
+        amount=3 * MIB,
+    ),
+    _time("ramp.window", "To a page’s or document’s picture", "ramp", amount=0.5),
+    _time("ramp.delay", "Delay of the pages at the last one carried", "ramp", amount=0.5),
     Metric(
         "ramp.swap_at",
         "Page at which swap began",

@@ -28,6 +28,7 @@ from haremile.rigs.guest.boot import (
     records_of,
 )
 from haremile.rigs.guest.channel import Channel, StampedLine
+from haremile.rigs.guest.film import Film, held_in, readings_of
 from haremile.rigs.guest.host_watch import HostWatch
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.ready import ByProbe, Ready, ReadyWay
@@ -59,6 +60,9 @@ RESOLUTIONS_S = {
 ASKED_LIMIT_S = 1200.0
 OF_A_FRESH_SYSTEM = frozenset({"background"})
 """What runs in a machine that was just booted is the system itself, no load beside it."""
+
+FROM_OUTSIDE = "outside"
+"""How a launch is asked to be seen that is filmed here."""
 
 OF_A_LAUNCH = frozenset({"app", "app_version", "app_packaging", "start", "session"})
 """These say nothing of a boot or of memory, though only the launch states them."""
@@ -150,7 +154,10 @@ class ImageBoot:
         self.report_phase("ready", ready.at - self.power_on)
         for words in self.plan.then:
             self.report_phase(f"asked: {words[0]}", time.monotonic() - self.power_on)
-            self._ask(words)
+            if FROM_OUTSIDE in words:
+                self._film(words, ready)
+            else:
+                self._ask(words)
         off_s = self._end()
         return self._capture(ready, off_s)
 
@@ -167,6 +174,23 @@ class ImageBoot:
             self.faults.append(Fault("unreadable", f"{words[0]}: {said[-300:] or 'no answer'}"))
             return
         self.found.append(capture)
+
+    def _film(self, words: Sequence[str], ready: Ready) -> None:
+        """Have launches held inside, and see on the screen when it changes and comes to rest."""
+        if ready.uptime_s is None:
+            self.faults.append(Fault("absent", f"{words[0]}: the guest's clock is not known"))
+            return
+        before = len(self.found)
+        with Film(self.guest) as film:
+            self._ask(words)
+        if film.fault is not None:
+            self.faults.append(Fault("unreadable", film.fault))
+        for capture in self.found[before:]:
+            seen, lost = readings_of(held_in(capture, ready.at - ready.uptime_s), film.changes)
+            capture.readings += seen
+            capture.faults += lost
+            if seen:
+                capture.outcome, capture.reason = "done", None
 
     def _names(self) -> list[str]:
         system = self.order.install.system.name.replace(" ", "_")  # the agent parts words at blanks

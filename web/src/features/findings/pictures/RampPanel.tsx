@@ -163,7 +163,7 @@ function PlanCheck({ study, ramps }: { study: Study; ramps: Ramps }) {
     )
   return (
     <Actions sx={{ mt: 1 }}>
-      <Button size="small" color="inherit" disabled={plan.isPending} onClick={start}>
+      <Button size="small" color="inherit" variant="outlined" disabled={plan.isPending} onClick={start}>
         Plan ramps on machines of other sizes
       </Button>
       {plan.error && <Alert severity="error">{plan.error.message}</Alert>}
