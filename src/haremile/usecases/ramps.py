@@ -13,6 +13,7 @@ from haremile.errors import NotFoundError
 from haremile.formats.captures import parse_stored
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 from haremile_probe.interpret.ramp import RampNote, before_swap, line, parse_ramp, swap_at
+from haremile_probe.load.page_set import KINDS
 from haremile_probe.load.rules import ALL_CARRIED
 from haremile_probe.parsers import UnreadableError
 
@@ -52,6 +53,7 @@ class RampRun:
     ended: str
     swap_at: int | None
     memory: float | None
+    is_of_pages: bool
 
 
 @dataclass(frozen=True)
@@ -83,12 +85,14 @@ class LaneRamps:
 
 @dataclass(frozen=True)
 class StudyRamps:
-    """Every lane's ramps, with their headline and a sentence for each need."""
+    """Every lane's ramps, with their headline and a sentence for each need; `noun` is what was
+    opened: pages, or steps where it was other things too."""
 
     sizes: tuple[float, ...]
     lanes: tuple[LaneRamps, ...]
     headline: str
     sentences: tuple[str, ...]
+    noun: str
 
 
 def study_ramps(
@@ -117,7 +121,8 @@ def study_ramps(
         for key, found in sorted(by_lane.items())
     )
     names = {one.lane_no: one.label for one in study.contenders}
-    told = [one for one in lanes if one.need is not None]
+    is_of_pages = all(run.is_of_pages for own in runs.values() for run in own)
+    noun = "pages" if is_of_pages else "steps"
     return StudyRamps(
         tuple(asked.sizes),
         lanes,
@@ -125,8 +130,14 @@ def study_ramps(
             {one.lane_no: one.carried for one in lanes},
             [one.lane_no for one in lanes if one.is_at_least],
             names,
+            noun,
         ),
-        tuple(need_text(names[one.lane_no], asked.pages, one.need) for one in told if one.need),
+        tuple(
+            need_text(names[one.lane_no], asked.pages, one.need, noun)
+            for one in lanes
+            if one.need is not None
+        ),
+        noun,
     )
 
 
@@ -155,7 +166,8 @@ def _run(
     found = line([(step.number, step.used) for step in before_swap(note)])
     figures = None if found is None or found.slope <= 0 else RampFigures(found.at_zero, found.slope)
     used = tuple(float(step.used) for step in note.steps)
-    run = RampRun(run_id, block, used, note.carried, note.ended, swap_at(note), memory)
+    is_of_pages = all(kind in KINDS for kind in note.mix)
+    run = RampRun(run_id, block, used, note.carried, note.ended, swap_at(note), memory, is_of_pages)
     return run, figures
 
 

@@ -8,26 +8,33 @@ import { Cross } from './marks/Cross'
 import { LaneMark } from './marks/LaneMark'
 import { Picture } from './marks/Picture'
 
-type Props = { lanes: readonly LaneRamps[]; names: ReadonlyMap<number, string>; width: number }
+type Props = {
+  lanes: readonly LaneRamps[]
+  names: ReadonlyMap<number, string>
+  /** What was opened: pages, or steps where other things were. */
+  noun: string
+  width: number
+}
 
 const HEIGHT = 400
 /** Below this there is no room for why a ramp ended; the table below tells it. */
 const NARROW = 620
 
 /** Memory in use against pages open, runs over each other, with where and why they ended. */
-export function RampPicture({ lanes, names, width }: Props) {
+export function RampPicture({ lanes, names, noun, width }: Props) {
   const appearance = useAppearance()
   const isNarrow = width < NARROW
   const frame = { left: 62, right: width - (isNarrow ? 34 : 150), top: 46, bottom: HEIGHT - 46 }
-  const shapes = rampShapes(lanes, frame)
+  const shapes = rampShapes(lanes, frame, noun)
   return (
     <Picture
       viewBox={`0 0 ${width} ${shapes.height}`}
       role="img"
-      aria-label="Memory in use against pages open"
+      aria-label={`Memory in use against ${noun} open`}
     >
       <text x={14} y={18} fontSize="12" className="soft">
-        memory in use, MiB; a line a ramp; {isNarrow ? '✕ its end' : '✕ where it ended, and by what'}
+        memory in use, MiB; a line a ramp; {isNarrow ? '✕ its end' : '✕ where it ended'}
+        {shapes.endedBy !== null && `: ${shapes.endedBy}`}
       </text>
       {shapes.up.ticks.map((tick) => (
         <g key={tick.label}>
@@ -77,11 +84,11 @@ export function RampPicture({ lanes, names, width }: Props) {
               ) : (
                 <Cross x={lane.end.x} y={lane.end.y} />
               )}
-              <LaneMark laneNo={lane.laneNo} x={lane.end.x + 18} y={lane.end.y + 14} r={5} />
-              {!isNarrow && (
+              <LaneMark laneNo={lane.laneNo} x={lane.end.x + 16} y={lane.end.y} r={5} />
+              {!isNarrow && lane.end.says && (
                 <text
-                  x={lane.end.x + 28}
-                  y={lane.end.y + 18}
+                  x={lane.end.x + 26}
+                  y={lane.end.y + 4}
                   fontSize="12.5"
                   className="soft"
                   paintOrder="stroke"
@@ -94,7 +101,7 @@ export function RampPicture({ lanes, names, width }: Props) {
             </g>
           ),
       )}
-      <AxisMarks axis={shapes.across} y={shapes.bottom} unit="pages" />
+      <AxisMarks axis={shapes.across} y={shapes.bottom} unit={noun} />
     </Picture>
   )
 }

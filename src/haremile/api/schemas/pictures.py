@@ -102,9 +102,10 @@ class LaneRampsOut(Out):
 
 
 class RampsOut(Out):
-    """A study's ramps; `sizes` in bytes are those that `fits` speaks of."""
+    """A study's ramps; `fits` speaks of `sizes`, in bytes; `noun` is what was opened."""
 
     sizes: list[float]
     lanes: list[LaneRampsOut]
     headline: str
     sentences: list[str]
+    noun: str

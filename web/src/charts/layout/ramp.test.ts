@@ -35,7 +35,8 @@ it('draws a line a ramp, more memory higher, and its end where the middle one en
   const runs = [run([500, 550]), run([500, 550, 600]), run([500, 550, 600, 650], 'page lost')]
   const shapes = rampShapes([lane(runs)], frame)
   expect(shapes.lanes[0]!.curves).toHaveLength(3)
-  expect(shapes.lanes[0]!.end).toMatchObject({ says: 'memory floor', isAtLeast: false })
+  expect(shapes.endedBy).toBe('memory floor')
+  expect(shapes.lanes[0]!.end).toMatchObject({ says: '', isAtLeast: false })
   expect(shapes.lanes[0]!.end!.x).toBeCloseTo(shapes.across.place(3))
   expect(shapes.up.place(600 * MIB)).toBeLessThan(shapes.up.place(500 * MIB))
   expect(shapes.memory).toMatchObject({ label: '1.00 GiB' })
@@ -64,4 +65,15 @@ it('tells in the table what ended most ramps, how far they reached, and what is 
     '50 MiB',
     '1.07 GiB (1.03 to 1.12)',
   ])
+})
+
+it('says at each end what it was where lanes ended differently, and leaves out what has no room', () => {
+  const crowded = [
+    lane([run([500, 550])], { lane_no: 1 }),
+    lane([run([500, 900], 'page lost')], { lane_no: 2 }),
+    lane([run([500, 552], 'application gone')], { lane_no: 3 }),
+  ]
+  const shapes = rampShapes(crowded, frame)
+  expect(shapes.endedBy).toBeNull()
+  expect(shapes.lanes.map((one) => one.end!.says)).toEqual(['memory floor', 'page lost', ''])
 })

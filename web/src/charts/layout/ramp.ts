@@ -6,16 +6,21 @@ import { linearAxis, type Axis } from './axis'
 
 const MIB: Scale = { label: 'MiB', factor: 2 ** 20, decimals: 0 }
 const GIB: Scale = { label: 'GiB', factor: 2 ** 30, decimals: 2 }
-const PAGES: Scale = { label: 'pages open', factor: 1, decimals: 0 }
+const PAGES: Scale = { label: 'pages', factor: 1, decimals: 0 }
 const AXIS_HEIGHT = 46
+/** So much room an end's words take, in pixels. */
+const WORDS = { width: 130, height: 16 }
 
 export type RampCurve = { runId: string; path: string; says: string }
+/** Where a lane's ramps ended; what by is empty where that is said once for all, or has no room. */
 export type RampEnd = { x: number; y: number; says: string; isAtLeast: boolean }
 export type RampLane = { laneNo: number; curves: RampCurve[]; end: RampEnd | null }
 export type RampShapes = {
   across: Axis
   up: Axis
   lanes: RampLane[]
+  /** What ended all of them, where that is one thing. */
+  endedBy: string | null
   /** Where the memory that there was lies, with its words. */
   memory: { y: number; label: string } | null
   bottom: number
@@ -31,6 +36,7 @@ const scaleOf = (bytes: number) => (bytes >= GIB.factor ? GIB : MIB)
 export function rampShapes(
   lanes: readonly LaneRamps[],
   frame: { left: number; right: number; top: number; bottom: number },
+  noun = 'pages',
 ): RampShapes {
   const runs = lanes.flatMap((lane) => lane.runs)
   const memories = [...new Set(runs.map((run) => run.memory).filter((one) => one !== null))]
@@ -38,12 +44,24 @@ export function rampShapes(
   const most = Math.max(1, ...runs.map((run) => run.used.length))
   const values = runs.flatMap((run) => run.used)
   const shownMemory = memory !== null && memory < 4 * Math.max(...values, 1) ? memory : null
-  const across = linearAxis([1, most + 1], [frame.left, frame.right], PAGES)
+  const across = linearAxis([1, most + 1], [frame.left, frame.right], { ...PAGES, label: noun })
   const up = linearAxis(
     [0, Math.max(...values, shownMemory ?? 0, MIB.factor)],
     [frame.bottom, frame.top],
     MIB,
   )
+  const ended = new Set(lanes.filter((lane) => lane.runs.length > 0).map(usualEnd))
+  const said: RampEnd[] = []
+  const end = (lane: LaneRamps) => {
+    const found = endOf(lane, across, up)
+    if (found === null) return null
+    const hasRoom = said.every(
+      (one) => Math.abs(one.x - found.x) > WORDS.width || Math.abs(one.y - found.y) > WORDS.height,
+    )
+    if (ended.size === 1 || !hasRoom) return { ...found, says: '' }
+    said.push(found)
+    return found
+  }
   const place = (page: number, value: number) =>
     `${across.place(page).toFixed(1)},${up.place(value).toFixed(1)}`
   return {
@@ -58,8 +76,9 @@ export function rampShapes(
           path: `M${run.used.map((value, i) => place(i + 1, value)).join('L')}`,
           says: `${run.carried} carried; ended by: ${run.ended}`,
         })),
-      end: endOf(lane, across, up),
+      end: end(lane),
     })),
+    endedBy: ended.size === 1 ? [...ended][0]! : null,
     memory: shownMemory === null ? null : { y: up.place(shownMemory), label: sizeText(shownMemory) },
     bottom: frame.bottom,
     height: frame.bottom + AXIS_HEIGHT,
@@ -102,9 +121,10 @@ export const rampTable = (
   lanes: readonly LaneRamps[],
   names: ReadonlyMap<number, string>,
   pages: number,
+  noun = 'pages',
 ): Table => ({
   caption: 'Load ramps',
-  head: ['contender', 'ramps', 'pages carried', 'ended by', 'at no page', 'each page', `${pages} pages need`],
+  head: ['contender', 'ramps', `${noun} carried`, 'ended by', 'with none', 'each', `${pages} ${noun} need`],
   rows: lanes.map((lane) => [
     names.get(lane.lane_no) ?? '',
     lane.runs.length,

@@ -52,7 +52,7 @@ export function RampPanel({ study, names }: { study: Study; names: ReadonlyMap<n
   )
   if (query.error) return <Failed error={query.error} onRetry={() => void query.refetch()} />
   if (!query.data) return <Loading what="the ramps" />
-  const { lanes, headline, sentences } = query.data
+  const { lanes, headline, sentences, noun } = query.data
   const machines = [...new Set(lanes.map((lane) => lane.machine))]
   return (
     <Stack>
@@ -66,10 +66,10 @@ export function RampPanel({ study, names }: { study: Study; names: ReadonlyMap<n
             about={`${machine}, ${[...new Set(here.map((lane) => lane.app))].join(', ')}`}
             headline={headline}
             says={sentences.slice(0, MOST_SAID).join(' ') || 'No ramp told yet what a page takes.'}
-            table={rampTable(here, names, asked('pages'))}
-            after={<DataTable table={rampTable(here, names, asked('pages'))} />}
+            table={rampTable(here, names, asked('pages'), noun)}
+            after={<DataTable table={rampTable(here, names, asked('pages'), noun)} />}
           >
-            {(width) => <RampPicture lanes={here} names={names} width={width} />}
+            {(width) => <RampPicture lanes={here} names={names} noun={noun} width={width} />}
           </Panel>
         )
       })}
