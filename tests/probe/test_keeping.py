@@ -84,15 +84,20 @@ def test_without_a_home_only_remembering_fails(monkeypatch):
 def test_launches_that_were_measured_outlive_what_ends_the_series(
     display, tmp_path, monkeypatch, stop
 ):
-    real, count = verb.launch, [0]
+    real, count = verb.open_sight, [0]
 
-    def cut_short(*asked):
-        count[0] += 1
-        if count[0] > 2:
-            raise stop
-        return real(*asked)
+    def opened(*asked):
+        sight = real(*asked)
 
-    monkeypatch.setattr(verb, "launch", cut_short)
+        def cut_short(*launched):
+            count[0] += 1
+            if count[0] > 2:
+                raise stop
+            return sight.launch(*launched)
+
+        return sight._replace(launch=cut_short)
+
+    monkeypatch.setattr(verb, "open_sight", opened)
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     out = tmp_path / "launch.json"
     words = ["launch", "--quiet", "--repeats", "5", "--quiet-window", "0.4", "--out", str(out)]

@@ -24,7 +24,7 @@ from haremile_probe.interpret.ramp import line, parse_ramp, swap_at
 from haremile_probe.launching.process_tree import become_subreaper, descendants
 from haremile_probe.load.documents import NAMES, document
 from haremile_probe.load.group import OLD, PREFIX, MemoryGroup
-from haremile_probe.load.openings import opening_of, parse_mix
+from haremile_probe.load.openings import Documents, opening_of, parse_mix
 from haremile_probe.load.page_set import KINDS, items
 from haremile_probe.load.ramp import RampPlan, ramp
 from haremile_probe.load.rules import MIB, Sample, StopRules, ended_by
@@ -260,6 +260,20 @@ def test_documents_are_the_same_bytes_every_time_and_what_they_say_they_are():
             assert packed.read("mimetype").decode().endswith(f"opendocument.{media}")
             ElementTree.fromstring(packed.read("content.xml"))
     assert len(ElementTree.fromstring(document("drawing"))) == 2000
+
+
+def test_copies_go_with_the_ramp_and_those_of_a_killed_probe_with_the_next(tmp_path):
+    gone = subprocess.Popen(["true"])
+    gone.wait()
+    (tmp_path / f"{PREFIX}{gone.pid}-abc").mkdir()
+    laid = Documents(place=str(tmp_path))
+    assert list(tmp_path.iterdir()) == []
+    path = Path(laid.lay(1, "drawing"))
+    assert not laid.was_opened(1)
+    assert path.read_bytes() == document("drawing")
+    assert laid.was_opened(1)
+    laid.close()
+    assert list(tmp_path.iterdir()) == []
 
 
 @pytest.mark.parametrize("text", ["", "reading,", "app:", "ftp://x/", "-x", "file:///etc/passwd"])

@@ -19,6 +19,7 @@ APP = "app:"
 ADDRESS = re.compile(r"^https?://[A-Za-z0-9._~:/?#@!$&()*+;=%\[\]-]{1,500}$")
 MOST_KINDS = 12
 IN_OPEN = 0x20
+PREFIX = "haremile-ramp-"
 
 
 class Opening(NamedTuple):
@@ -63,13 +64,14 @@ def has_own_address(mix: Sequence[str]) -> bool:
 
 
 class Documents:
-    """Copies of documents in a folder that goes with it, and whether each was opened."""
+    """Copies of documents in a folder that goes with it, and whether each was opened. What an
+    earlier probe that was killed left is removed first."""
 
-    def __init__(self, owner: Optional["tuple[int, int]"] = None):
-        self._folder = tempfile.mkdtemp(prefix="haremile-ramp-")
+    def __init__(self, owner: Optional["tuple[int, int]"] = None, place: Optional[str] = None):
+        self._place = place or tempfile.gettempdir()
+        _clear_left(self._place)
+        self._folder: Optional[str] = None
         self._owner = owner
-        if owner is not None:
-            os.chown(self._folder, *owner)
         self._kernel = ctypes.CDLL(None, use_errno=True)
         self._notes = self._kernel.inotify_init1(os.O_NONBLOCK)
         if self._notes < 0:
@@ -79,16 +81,22 @@ class Documents:
 
     def lay(self, number: int, kind: str) -> str:
         """A fresh copy for a step; its path."""
+        if self._folder is None:
+            self._folder = tempfile.mkdtemp(prefix="%s%d-" % (PREFIX, os.getpid()), dir=self._place)
+            self._hand_over(self._folder)
         path = os.path.join(self._folder, "%d-%s" % (number, NAMES[kind]))
         with open(path, "wb") as file:
             file.write(document(kind))
-        if self._owner is not None:
-            os.chown(path, *self._owner)
+        self._hand_over(path)
         watch = self._kernel.inotify_add_watch(self._notes, path.encode(), IN_OPEN)
         if watch < 0:
             raise OSError(ctypes.get_errno(), "inotify_add_watch")
         self._watched[watch] = number
         return path
+
+    def _hand_over(self, path: str) -> None:
+        if self._owner is not None:
+            os.chown(path, *self._owner)
 
     def was_opened(self, number: int) -> bool:
         """Whether anything opened a step's copy since it was laid."""
@@ -105,4 +113,12 @@ class Documents:
     def close(self) -> None:
         """Remove everything."""
         os.close(self._notes)
-        shutil.rmtree(self._folder, ignore_errors=True)
+        if self._folder is not None:
+            shutil.rmtree(self._folder, ignore_errors=True)
+
+
+def _clear_left(place: str) -> None:
+    for name in os.listdir(place):
+        pid = name[len(PREFIX) :].partition("-")[0] if name.startswith(PREFIX) else ""
+        if pid.isdigit() and not os.path.exists("/proc/" + pid):
+            shutil.rmtree(os.path.join(place, name), ignore_errors=True)
