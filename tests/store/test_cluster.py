@@ -10,8 +10,12 @@ from pathlib import Path
 
 import psycopg
 import pytest
+from tenacity import Retrying, retry_if_exception_type, stop_after_delay, wait_fixed
 
+from haremile.errors import MissingHereError, StoreUnavailableError
 from haremile.store.cluster import Cluster
+from haremile.store.database import connect, migrate
+from haremile.store.events import PostgresEventLog
 
 
 @pytest.fixture
@@ -126,3 +130,101 @@ def test_the_server_goes_when_its_parent_is_killed_and_comes_back(folder):
             assert link.execute("select 1").fetchone() == (1,)
     finally:
         again.stop()
+
+
+def answers(url):
+    with psycopg.connect(url, connect_timeout=2) as link:
+        return link.execute("select count(*) from kept").fetchone() == (0,)
+
+
+def comes_back(url):
+    for attempt in Retrying(stop=stop_after_delay(60), wait=wait_fixed(0.1)):
+        with attempt:
+            assert answers(url)
+
+
+def test_a_server_that_is_killed_comes_back_at_the_same_address(folder):
+    owner, guest = Cluster(folder), Cluster(folder)
+    url = owner.start()
+    try:
+        assert guest.start() == url
+        with psycopg.connect(url) as link:
+            link.execute("create table kept (n int)")
+        for _ in range(2):
+            killed = postmaster_of(folder)
+            os.kill(killed, signal.SIGKILL)
+            comes_back(url)
+            assert postmaster_of(folder) != killed
+    finally:
+        guest.stop()
+        owner.stop()
+    with pytest.raises(psycopg.OperationalError):
+        psycopg.connect(url)
+
+
+def test_who_joined_brings_it_back_where_who_started_it_was_killed(folder):
+    owner = subprocess.Popen(
+        [sys.executable, "-c", USES_IT, str(folder)],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
+    )
+    url = owner.stdout.readline().strip()
+    joined = Cluster(folder)
+    assert joined.start() == url
+    try:
+        with psycopg.connect(url) as link:
+            link.execute("create table kept (n int)")
+        owner.kill()
+        owner.wait()
+        comes_back(url)
+    finally:
+        joined.stop()
+        owner.stdin.close()
+        owner.stdout.close()
+
+
+def test_pages_find_the_server_again_after_it_was_killed(folder):
+    cluster = Cluster(folder)
+    url = cluster.start()
+    try:
+        bound = connect(url)
+        migrate(bound, url)
+        events = PostgresEventLog()
+        assert events.last_id() == 0
+        os.kill(postmaster_of(folder), signal.SIGKILL)
+        for attempt in Retrying(
+            retry=retry_if_exception_type(StoreUnavailableError),
+            stop=stop_after_delay(60),
+            wait=wait_fixed(0.1),
+        ):
+            with attempt:
+                assert events.last_id() == 0
+        bound.close_all()
+    finally:
+        cluster.stop()
+
+
+def test_the_server_is_of_the_version_that_the_data_are_of(folder):
+    cluster = Cluster(folder)
+    cluster.start()
+    cluster.stop()
+    version = folder / "postgres" / "PG_VERSION"
+    was = version.read_text()
+    version.write_text("9\n")
+    with pytest.raises(MissingHereError, match=r"of PostgreSQL 9, .*apt-get install postgresql-9"):
+        Cluster(folder).start()
+    version.write_text(was)
+    again = Cluster(folder)
+    again.start()
+    again.stop()
+
+
+def test_data_are_kept_with_checksums(folder):
+    cluster = Cluster(folder)
+    url = cluster.start()
+    try:
+        with psycopg.connect(url) as link:
+            assert link.execute("show data_checksums").fetchone() == ("on",)
+    finally:
+        cluster.stop()

@@ -1,4 +1,4 @@
-"""A PostgreSQL cluster of our own: made, started and stopped here, one per clone."""
+"""A PostgreSQL cluster of our own: made, started, kept running and stopped here, one per clone."""
 
 import fcntl
 import json
@@ -11,6 +11,7 @@ import signal
 import socket
 import subprocess
 import tempfile
+import threading
 import time
 from pathlib import Path
 from typing import IO
@@ -29,10 +30,20 @@ DATABASE = "haremile"
 SOCKET_PREFIX = "hm-pg-"
 START_S = 30.0
 STOP_S = 15.0
+LOOK_S = 0.2
+FIRST_PAUSE_S, LONGEST_PAUSE_S = 0.2, 30.0
+"""Between two attempts to bring a server back that ended by itself; each is twice the last."""
+
+HOLDS_S = 60.0
+"""One that ran for so long begins with the first pause again."""
 
 
 class Cluster:
-    """Starts the cluster under `folder`, or joins it where another command of ours runs it."""
+    """Starts the cluster under `folder`, or joins it where another command of ours runs it.
+
+    A server that ends although nobody asked for it is started again, at the same address, by
+    whichever of the commands that use it is there.
+    """
 
     def __init__(self, folder: Path):
         self.folder = folder
@@ -41,6 +52,8 @@ class Cluster:
         self._sockets: Path | None = None
         self._used: IO[str] | None = None
         self._user = SERVICE_USER if os.geteuid() == 0 else None
+        self._is_over = threading.Event()
+        self._keeper: threading.Thread | None = None
 
     def start(self) -> str:
         """Return the address of the database, ready to use."""
@@ -52,14 +65,38 @@ class Cluster:
         while True:
             url = self._running_url()
             if url is not None and _answers(url):
+                self._keep_running()
                 return url
             if self._process is None and not self._is_locked():
-                self._launch()
+                self._launch_once()
             elif self._process is not None and self._process.poll() is not None:
                 raise StoreUnavailableError(f"PostgreSQL ended at its start:\n{self._log_tail()}")
             if time.monotonic() > deadline:
                 raise StoreUnavailableError(f"PostgreSQL did not start:\n{self._log_tail()}")
             time.sleep(0.05)
+
+    def _keep_running(self) -> None:
+        self._is_over.clear()
+        self._keeper = threading.Thread(target=self._keep, name="database keeper", daemon=True)
+        self._keeper.start()
+
+    def _keep(self) -> None:
+        """Look after the server until it is no longer used here."""
+        pause, since = FIRST_PAUSE_S, time.monotonic()
+        while not self._is_over.wait(LOOK_S):
+            has_ended = self._process is not None and self._process.poll() is not None
+            if self._is_locked():
+                self._process = None if has_ended else self._process  # another command was faster
+                continue
+            if self._process is not None and not has_ended:
+                continue  # it is only just starting
+            if time.monotonic() - since > HOLDS_S:
+                pause = FIRST_PAUSE_S
+            log.warning("PostgreSQL ended by itself; it is started again in %.1f s", pause)
+            if self._is_over.wait(pause):
+                return
+            pause, since = min(2 * pause, LONGEST_PAUSE_S), time.monotonic()
+            self._launch_once()
 
     def _use(self) -> None:
         """Say that this process uses the database, for as long as it lives."""
@@ -81,6 +118,10 @@ class Cluster:
         """Stop the server if this process started it, once no other command of ours uses it."""
         if self._process is not None:
             self._await_others()
+        self._is_over.set()
+        if self._keeper is not None:
+            self._keeper.join()
+            self._keeper = None
         if self._used is not None:
             self._used.close()
             self._used = None
@@ -105,12 +146,28 @@ class Cluster:
         return self.folder / "server.json"
 
     def _program(self, name: str) -> str:
-        found = sorted(
-            BINARIES.glob(f"*/bin/{name}"), key=lambda path: float(path.parent.parent.name)
-        )
-        if not found:
+        """A server's program: of the version that the data are of, else of the newest.
+
+        Raises
+        ------
+        MissingHereError
+            If that version is not on this machine; it says what to install.
+        """
+        found = {path.parent.parent.name: path for path in BINARIES.glob(f"*/bin/{name}")}
+        try:
+            version = (self._data / "PG_VERSION").read_text().strip()
+        except FileNotFoundError:
+            version = max(found, key=float, default="")
+        if not version:
             raise MissingHereError("PostgreSQL's server is not on this machine; run ./haremile")
-        return str(found[-1])
+        if version not in found:
+            here = ", ".join(sorted(found, key=float)) or "none"
+            raise MissingHereError(
+                f"the data in {self._data} are of PostgreSQL {version}, whose server is not on "
+                f"this machine (here: {here}); nothing was touched. Install it beside: "
+                f"apt-get install postgresql-{version}"
+            )
+        return str(found[version])
 
     def _as_user(self, command: list[str]) -> list[str]:
         return child_command(command, signal="INT", user=self._user)
@@ -140,7 +197,7 @@ class Cluster:
                         str(self._data),
                         "-U",
                         ROLE,
-                        "--no-sync",
+                        "--data-checksums",
                         "-A",
                         "scram-sha-256",
                         "--pwfile",
@@ -160,8 +217,22 @@ class Cluster:
             shutil.rmtree(self._data, ignore_errors=True)
             raise StoreUnavailableError(f"initdb failed: {done.stderr.strip()}")
 
+    def _launch_once(self) -> None:
+        """Start the server unless one runs; of several commands one at a time."""
+        with (self.folder / "launching").open("a+") as gate:
+            fcntl.flock(gate, fcntl.LOCK_EX)
+            if self._is_locked():
+                return
+            self._launch()
+            assert self._process is not None
+            deadline = time.monotonic() + START_S
+            while not self._is_locked() and self._process.poll() is None:
+                if time.monotonic() > deadline:
+                    return
+                time.sleep(0.02)
+
     def _launch(self) -> None:
-        port = _free_port()
+        port = self._same_port() or _free_port()
         self._forget_sockets_of_the_dead()
         self._sockets = Path(tempfile.mkdtemp(prefix=SOCKET_PREFIX, dir="/tmp"))
         self._own(self._sockets)
@@ -188,6 +259,17 @@ class Cluster:
                 env=child_environment(),
                 start_new_session=True,
             )
+
+    def _same_port(self) -> int | None:
+        """The port of before, where it is free: those who know the address find it again."""
+        try:
+            port = int(json.loads(self._state_file.read_text())["port"])
+            with socket.socket() as trial:
+                trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+                trial.bind(("127.0.0.1", port))
+        except (OSError, ValueError, KeyError, TypeError):
+            return None  # there was none before, or something else has it
+        return port
 
     def _forget_sockets_of_the_dead(self) -> None:
         """Remove the socket folder of a server whose parent was killed before it could."""

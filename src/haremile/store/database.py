@@ -66,6 +66,7 @@ def answering_in_words() -> Iterator[None]:
     try:
         yield
     except (OperationalError, InterfaceError, psycopg.OperationalError) as error:
+        database.obj.close_idle()  # they lead to the same server, which is gone or was restarted
         raise StoreUnavailableError(f"the database does not answer: {error}") from error
     except (IntegrityError, psycopg.IntegrityError) as error:
         raise ConflictError(f"this is there already, or its like is: {_first(error)}") from error
