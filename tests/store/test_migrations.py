@@ -5,7 +5,7 @@ import psycopg
 import pytest
 from playhouse.migrations import Runner
 
-from haremile.errors import BadInputError, StoreUnavailableError
+from haremile.errors import BadInputError, MissingHereError, StoreUnavailableError
 from haremile.store.cluster import database_url
 from haremile.store.database import MIGRATIONS, connect, migrate
 from haremile.store.rows import TABLES, database
@@ -47,6 +47,18 @@ def test_several_at_once_wait_for_one_another(server_url):
         finally:
             database.initialize(kept)
             link.execute(f"drop database {name} with (force)")
+
+
+def test_a_database_of_a_newer_program_is_refused_by_name(older):
+    bound, url = older
+    migrate(bound, url)
+    before = columns_of(url)
+    with bound.connection_context():
+        runner = Runner(bound, str(MIGRATIONS))
+        runner.History.create(name="9001_from_the_future", applied="2030-01-01")
+    with pytest.raises(MissingHereError, match=r"newer Hare Mile .it has 9001_from_the_future"):
+        migrate(bound, url)
+    assert columns_of(url) == before
 
 
 @pytest.mark.parametrize("url", ["", "mysql://h/d", "postgresql://host", "nonsense"])

@@ -1,3 +1,4 @@
+import subprocess
 import threading
 from dataclasses import replace
 from uuid import UUID, uuid4
@@ -7,8 +8,10 @@ import pytest
 
 from haremile.core.records.study import RunState, StudyState
 from haremile.errors import CaptureConflictError, ConflictError, NotFoundError, StaleAttemptError
+from haremile.store.conductor_ids import OWN_BITS, PID_BITS, place
 from haremile.store.leases import LEASE_S
 from haremile.store.rows import EventRow, database
+from haremile.store.runs import PostgresRunQueue
 from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import Ticket, dump_capture
 from helpers import capture_for, install, order
@@ -126,6 +129,23 @@ def test_a_lease_is_lost_at_once_when_its_holder_is_gone(bench, study):
         assert bench.queue.lease_next(study.id, hand.id, "Bench")
         assert bench.queue.lease_next(study.id, hand.id, "Bench") is None, "its machine is taken"
     assert bench.queue.release_lost(study.id) == 1
+
+
+def test_runs_of_a_process_that_died_with_the_server_are_free_at_once(bench, study, throwaway_url):
+    queue = PostgresRunQueue(throwaway_url, bench.events, lease_s=1e9)
+    gone = subprocess.Popen(["true"])
+    gone.wait()
+    died = (place() << PID_BITS | gone.pid) << OWN_BITS
+    bench.studies.set_state(study.id, StudyState.RUNNING)
+    with queue.hold(study.id) as hand:
+        run_id = queue.lease_next(study.id, hand.id, "Bench").run.id
+        with psycopg.connect(throwaway_url, autocommit=True) as link:
+            # the server was started after its last sign of life, which freed all locks
+            before = "update attempt set beat_at = pg_postmaster_start_time() where run_id = %s"
+            link.execute(before, (run_id,))
+            assert queue.release_lost(study.id) == 0
+            link.execute("update attempt set conductor = %s where run_id = %s", (died, run_id))
+        assert queue.release_lost(study.id) == 1
 
 
 def test_a_finished_run_that_is_handed_in_again_changes_nothing(bench, study):

@@ -13,7 +13,7 @@ from playhouse.migrations import Runner
 from playhouse.postgres_ext import PooledPsycopg3Database
 from psycopg.rows import namedtuple_row
 
-from haremile.errors import BadInputError, ConflictError, StoreUnavailableError
+from haremile.errors import BadInputError, ConflictError, MissingHereError, StoreUnavailableError
 from haremile.store.rows import database
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -49,12 +49,26 @@ def connect(url: str) -> PooledPsycopg3Database:
 
 
 def migrate(bound: PooledPsycopg3Database, url: str) -> list[str]:
-    """Bring the tables up to date; several at once wait for one another. Returns what was done."""
+    """Bring the tables up to date; several at once wait for one another. Returns what was done.
+
+    Raises
+    ------
+    StoreUnavailableError
+    MissingHereError
+        If a newer program than this one made them.
+    """
     try:
         with psycopg.connect(url, autocommit=True) as guard:
             guard.execute("select pg_advisory_lock(%s)", (MIGRATION_LOCK,))
             with bound.connection_context():
-                done = Runner(bound, str(MIGRATIONS)).up()
+                runner = Runner(bound, str(MIGRATIONS))
+                newer = [step.name for step in runner.status() if step.path is None]
+                if newer:
+                    raise MissingHereError(
+                        f"this database was made by a newer Hare Mile (it has {newer[-1]}, which "
+                        "this one does not know); nothing was touched. Start the newer one"
+                    )
+                done = runner.up()
                 return [getattr(step, "name", str(step)) for step in done or []]
     except (psycopg.OperationalError, OperationalError) as error:
         raise StoreUnavailableError(f"the database does not answer: {error}") from error

@@ -1,6 +1,5 @@
 """Who holds which run: leases that end when their holder is gone."""
 
-import secrets
 import threading
 from collections.abc import Collection, Sequence
 from typing import Any
@@ -10,6 +9,7 @@ import psycopg
 
 from haremile.core.records.study import Install, Machine, Run, RunState, System
 from haremile.errors import StoreUnavailableError
+from haremile.store.conductor_ids import conductor_id, has_ended
 from haremile.store.database import connected, rows_of
 from haremile.usecases.ports import Lease
 
@@ -17,7 +17,7 @@ LEASE_S = 30.0
 """A lease without a sign of life for so long is lost."""
 
 STUDY_SPACE = 0x4841_5200
-"""First half of the advisory locks that stand for studies; conductors have random ones."""
+"""First half of the advisory locks that stand for studies; conductors have their own."""
 
 HAND_HELD = """
     exists (
@@ -30,11 +30,20 @@ HAND_HELD = """
 """
 IS_GONE = f"""(
     attempt.conductor is null
+    or attempt.conductor = any(%s)
     or attempt.beat_at < now() - %s * interval '1 second'
     or (attempt.beat_at > pg_postmaster_start_time() and not {HAND_HELD})
 )"""
-"""A conductor is gone when it gave no sign for long, or when its lock was given back; after a
-restart of the server, which frees all locks, only the first counts."""
+"""A conductor is gone when its process is known to have ended, when it gave no sign for long, or
+when its lock was given back; after a restart of the server, which frees all locks, only the first
+two count."""
+
+UNDER_WAY = """
+    select distinct attempt.conductor from attempt
+    join run on run.id = attempt.run_id and run.attempt_no = attempt.number
+    where run.study_id = %s and run.state in ('leased', 'running')
+      and attempt.conductor is not null
+"""
 
 LOST = f"""
     select run.id from run
@@ -187,6 +196,11 @@ def next_run(study_id: UUID, host: str, resting: Sequence[str]) -> UUID | None:
     return found[0].id if found else None
 
 
+def ended_conductors(study_id: UUID) -> list[int]:
+    """Conductors with runs of the study under way whose process ran here and has ended."""
+    return [row.conductor for row in rows_of(UNDER_WAY, study_id) if has_ended(row.conductor)]
+
+
 class PostgresStudyLease:
     """A conductor's hold on a study, which others may share; use as a context manager.
 
@@ -195,7 +209,7 @@ class PostgresStudyLease:
     """
 
     def __init__(self, url: str, study_id: UUID):
-        self.id = secrets.randbits(63)
+        self.id = conductor_id()
         self._url, self._study_id = url, study_id
         self._link: psycopg.Connection | None = None
         self._guard = threading.Lock()

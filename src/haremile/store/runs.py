@@ -32,6 +32,7 @@ from haremile.store.leases import (
     TAKE,
     TELL,
     PostgresStudyLease,
+    ended_conductors,
     is_held,
     lease_of,
     next_run,
@@ -98,7 +99,8 @@ class PostgresRunQueue:
     def release_lost(self, study_id: UUID) -> int:
         """Plan again what workers had leased that are gone."""
         with database.atomic():
-            lost = [row.id for row in rows_of(LOST, study_id, self._lease_s)]
+            ended = ended_conductors(study_id)
+            lost = [row.id for row in rows_of(LOST, study_id, ended, self._lease_s)]
             for run_id in lost:
                 self._release(study_id, run_id, "its worker was gone")
         return len(lost)
@@ -165,7 +167,9 @@ class PostgresRunQueue:
             if holder is not None and not study.is_going:
                 return None
             if host is not None and holder is not None and study.has_jobs:
-                orphan = rows_of(ORPHANED, study_id, self._lease_s, host)
+                orphan = rows_of(
+                    ORPHANED, study_id, ended_conductors(study_id), self._lease_s, host
+                )
                 if orphan:
                     return self._adopt(orphan[0].id, holder)
             for name in self.hosts(study_id) if host is None else (host,):

@@ -13,13 +13,27 @@ client.use({
 })
 
 /** What the server refused, in its own words. */
+/** The server does not answer, or its database does not. */
+const AWAY: ReadonlySet<number> = new Set([0, 503])
+
 export class ProblemError extends Error {
   readonly status: number
+  readonly isAway: boolean
   constructor(status: number, detail: string) {
     super(detail)
     this.status = status
+    this.isAway = AWAY.has(status)
   }
 }
+
+/** Whether nothing is wrong but that somebody is away, who is waited for. */
+export const isAway = (error: unknown) => error instanceof ProblemError && error.isAway
+
+const AGAIN_MS = 2000
+
+/** What is away is asked again every other second; pages go on by themselves once it is back. */
+export const whileAway = (query: { state: { error: unknown } }) =>
+  isAway(query.state.error) ? AGAIN_MS : false
 
 type Answer<T> = { data?: T; error?: unknown; response: Response }
 

@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
 
-import { answerOf, client, ProblemError } from './client'
+import { answerOf, client, isAway } from './client'
 import { keys, useChange } from './queries'
 import type { Schemas, Study } from './types'
 
@@ -10,8 +10,6 @@ const ofStudy = (id: string) => ({ params: { path: { study_id: id } } })
 export type Draft = NonNullable<Study['draft']> & { title: string }
 
 const AGAIN_MS = 2000
-/** The server does not answer, or its database does not. */
-const AWAY: ReadonlySet<number> = new Set([0, 503])
 
 /** Repeats of a plan of which nothing else is said. */
 export const USUAL_REPEATS = 12
@@ -36,7 +34,7 @@ export function useKeepDraft(id: string) {
     mutationFn: (body: Draft) =>
       answerOf(client.PUT('/api/studies/{study_id}/draft', { ...ofStudy(id), body })),
     scope: { id: `draft ${id}` },
-    retry: (_count, error) => error instanceof ProblemError && AWAY.has(error.status),
+    retry: (_count, error) => isAway(error),
     retryDelay: AGAIN_MS,
     networkMode: 'always',
     onSuccess: (_, body) => {

@@ -1,6 +1,6 @@
 import { keepPreviousData, queryOptions, useMutation, useQueryClient } from '@tanstack/react-query'
 
-import { answerOf, client } from './client'
+import { answerOf, client, whileAway } from './client'
 import { refresh } from './refresh'
 import type { Schemas } from './types'
 
@@ -22,10 +22,11 @@ export const studiesQuery = () =>
     queryFn: () => answerOf(client.GET('/api/studies')),
     // answers that are out of date are being calculated; one that runs is asked for by its events
     refetchInterval: (query) =>
-      query.state.dataUpdateCount < MOST_LOOKS &&
+      whileAway(query) ||
+      (query.state.dataUpdateCount < MOST_LOOKS &&
       query.state.data?.some((one) => one.finished && !one.is_current && one.state !== 'running')
         ? ANSWERS_MS
-        : false,
+        : false),
   })
 
 export const todayQuery = () =>

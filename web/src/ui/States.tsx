@@ -30,11 +30,17 @@ export function Loading({ what }: { what: string }) {
   ) : null
 }
 
-export function Failed({ error, onRetry }: { error: Error; onRetry?: () => void }) {
+/** `isAway` says of an error that nothing is wrong but that somebody is away; the query asks again by itself. */
+export type Trouble = Error & { isAway?: boolean }
+
+export function Failed({ error, onRetry }: { error: Trouble; onRetry?: () => void }) {
   return (
     <RoomySheet role="alert">
-      <h2>This did not work</h2>
-      <p>{error.message}</p>
+      <h2>{error.isAway ? 'Waiting for it to come back' : 'This did not work'}</h2>
+      <p>
+        {error.message}
+        {error.isAway && ' Nothing is lost: this page goes on by itself as soon as it does.'}
+      </p>
       {onRetry && (
         <Button variant="outlined" onClick={onRetry}>
           Try again
