@@ -1,6 +1,8 @@
 """The one place that wires the parts together."""
 
+import logging
 import socket
+import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -24,6 +26,7 @@ from haremile.rigs.person import PersonRig
 from haremile.rigs.probe_words import probe_job
 from haremile.rigs.simulated import SimulatedRig
 from haremile.store.access import PostgresAccess
+from haremile.store.backup import write_backup
 from haremile.store.beside import PostgresBeside
 from haremile.store.cluster import Cluster
 from haremile.store.column_maps import PostgresColumnMaps
@@ -53,6 +56,8 @@ from haremile_probe.wire import Capture
 
 SMALL_CAPTURE = 2**18
 """Bytes of a capture that is read at once: it can do no harm."""
+
+log = logging.getLogger(__name__)
 
 
 class BoundedIntake:
@@ -181,7 +186,7 @@ class Bench:
 def wire(settings: Settings, url: str) -> Bench:
     """Put the parts together on the database at `url`, migrated."""
     bound = connect(url)
-    migrate(bound, url)
+    migrate(bound, url, None if settings.database_url else _backup_in(settings, url))
     events = PostgresEventLog()
     library = PostgresLibrary()
     studies = PostgresStudyRepository(library, events)
@@ -278,6 +283,19 @@ def probe_archive(folder: Path) -> Path:
         fresh.write_bytes(body)
         fresh.replace(path)
     return path
+
+
+def _backup_in(settings: Settings, url: str) -> Callable[[str], None]:
+    """Keeps the data as they are before a step of the schema changes them."""
+
+    def before(step: str) -> None:
+        folder = Path(settings.data) / "backups"
+        folder.mkdir(mode=0o700, exist_ok=True)
+        target = folder / f"before-{step}-{time.strftime('%Y%m%d-%H%M%S')}.dump"
+        log.warning("the schema is brought up to date (%s); backup before it: %s", step, target)
+        write_backup(url, target, log.info)
+
+    return before
 
 
 @contextmanager

@@ -49,6 +49,15 @@ def test_several_at_once_wait_for_one_another(server_url):
             link.execute(f"drop database {name} with (force)")
 
 
+def test_a_backup_is_asked_for_before_tables_of_an_older_program_are_changed(older):
+    bound, url = older
+    asked = []
+    migrate(bound, url, asked.append)
+    assert [step.partition("_")[0] for step in asked] == ["0005"]
+    migrate(bound, url, asked.append)
+    assert len(asked) == 1
+
+
 def test_a_database_of_a_newer_program_is_refused_by_name(older):
     bound, url = older
     migrate(bound, url)

@@ -15,6 +15,7 @@ from haremile import __version__
 from haremile.cli import (
     calculation,
     conduct,
+    db,
     dev,
     evidence,
     guest,
@@ -43,6 +44,7 @@ app.command()(lint.lint)
 app.command()(dev.dev)
 app.add_typer(study.app, name="study")
 app.command()(conduct.conduct)
+app.add_typer(db.app, name="db")
 app.add_typer(guest.app, name="guest")
 app.add_typer(rig.app, name="rig")
 app.add_typer(key.app, name="key")

@@ -48,8 +48,12 @@ def connect(url: str) -> PooledPsycopg3Database:
     return bound
 
 
-def migrate(bound: PooledPsycopg3Database, url: str) -> list[str]:
+def migrate(
+    bound: PooledPsycopg3Database, url: str, before: Callable[[str], None] | None = None
+) -> list[str]:
     """Bring the tables up to date; several at once wait for one another. Returns what was done.
+
+    `before` is called with the first step's name where tables of an older program are changed.
 
     Raises
     ------
@@ -68,6 +72,10 @@ def migrate(bound: PooledPsycopg3Database, url: str) -> list[str]:
                         f"this database was made by a newer Hare Mile (it has {newer[-1]}, which "
                         "this one does not know); nothing was touched. Start the newer one"
                     )
+                steps = runner.status()
+                missing = [step.name for step in steps if not step.applied]
+                if before is not None and missing and len(missing) < len(steps):
+                    before(missing[0])
                 done = runner.up()
                 return [getattr(step, "name", str(step)) for step in done or []]
     except (psycopg.OperationalError, OperationalError) as error:

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 
 import { captureFacts } from './captureFacts'
-import { answerOf, ProblemError } from './client'
+import { answerOf, ProblemError, whileAway } from './client'
 import type { Capture } from './types'
 
 const reply = (status: number) => ({ response: new Response(null, { status }) })
@@ -41,4 +41,10 @@ describe('a capture’s head', () => {
   it('is empty while it is fetched', () => {
     expect(captureFacts(undefined)).toEqual([])
   })
+})
+
+it('who is away is asked again, who refuses is not', () => {
+  const after = (status: number) => whileAway({ state: { error: new ProblemError(status, 'no') } })
+  expect([after(0), after(503)].map(Boolean)).toEqual([true, true])
+  expect([after(404), after(500), whileAway({ state: { error: null } })]).toEqual([false, false, false])
 })
