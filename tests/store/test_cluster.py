@@ -16,6 +16,7 @@ from haremile.errors import MissingHereError, StoreUnavailableError
 from haremile.store.cluster import Cluster
 from haremile.store.database import connect, migrate
 from haremile.store.events import PostgresEventLog
+from haremile.store.rows import database
 
 
 @pytest.fixture
@@ -185,7 +186,7 @@ def test_who_joined_brings_it_back_where_who_started_it_was_killed(folder):
 
 
 def test_pages_find_the_server_again_after_it_was_killed(folder):
-    cluster = Cluster(folder)
+    kept, cluster = database.obj, Cluster(folder)
     url = cluster.start()
     try:
         bound = connect(url)
@@ -202,6 +203,7 @@ def test_pages_find_the_server_again_after_it_was_killed(folder):
                 assert events.last_id() == 0
         bound.close_all()
     finally:
+        database.initialize(kept)
         cluster.stop()
 
 
