@@ -10,6 +10,7 @@ from haremile.errors import BadInputError, ConflictError
 from haremile.store.backup import check_workspace, restore_backup, status_of, write_backup
 from haremile.store.cluster import database_url
 from haremile.store.rows import TABLES
+from haremile.usecases.access import Role
 from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import Ticket, dump_capture
 from helpers import capture_for, install, order
@@ -73,6 +74,15 @@ def test_a_backup_writes_over_nothing_and_is_brought_into_nothing_that_is_held(f
     with pytest.raises(ConflictError, match=r"not empty .*study: 1"):
         restore_backup(filled, there, silent)
     assert everything(filled) == before
+
+
+def test_a_person_alone_is_something_held_already(bench, throwaway_url, tmp_path):
+    bench.access.add_person("Nora", Role.WORK)
+    write_backup(throwaway_url, tmp_path / "it.dump", silent)
+    assert (tmp_path / "it.dump").stat().st_mode & 0o777 == 0o600
+    with pytest.raises(ConflictError, match="not empty"):
+        restore_backup(throwaway_url, tmp_path / "it.dump", silent)
+    assert [one.name for one in bench.access.people()] == ["Nora"]
 
 
 def test_what_is_no_backup_changes_nothing(empty, filled, tmp_path):

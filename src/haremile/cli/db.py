@@ -1,5 +1,6 @@
 """``haremile db``: what the database holds, a backup of it, and whether all of it is sound."""
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Annotated
 
@@ -26,8 +27,7 @@ def status(as_json: Json = False) -> None:
         print_json(as_document(found))
         return
     typer.echo(f"PostgreSQL {found.server}, {found.size / 2**20:.1f} MiB, schema {found.schema}")
-    for name, count in found.rows.items():
-        typer.echo(f"{name}: {count}")
+    typer.echo(_told(found.rows))
 
 
 @app.command("backup")
@@ -45,8 +45,13 @@ def restore(file: File) -> None:
         restore_backup(url, file, say)
         for step in migrate(connect(url), url):
             say(f"schema brought up to date: {step}")
-        held = status_of(url).rows
-    say(", ".join(f"{name}: {count}" for name, count in held.items()))
+        say(_told(status_of(url).rows))
+
+
+def _told(rows: Mapping[str, int]) -> str:
+    """The tables that hold something, a line each."""
+    held = [f"{name}: {count}" for name, count in rows.items() if count]
+    return "\n".join(held) or "nothing is held yet"
 
 
 class NotSoundError(HareMileError):

@@ -12,8 +12,8 @@ import psycopg
 
 from haremile.errors import BadInputError, ConflictError, MissingHereError, StoreUnavailableError
 from haremile.processes import child_command, child_environment
+from haremile.store.cluster import programs
 
-BINARIES = Path("/usr/lib/postgresql")
 EVERY_S = 0.5
 BATCH = 200
 
@@ -23,9 +23,6 @@ RULES: dict[str, str] = {
     "a run that is done has the attempt that it names": """
         select count(*) from run where state = 'done' and not exists (
             select from attempt where run_id = run.id and number = run.attempt_no)
-    """,
-    "an attempt that is done belongs to a run": """
-        select count(*) from attempt where not exists (select from run where run.id = run_id)
     """,
     "a reading lies in a lane of its run's contender": """
         select count(*) from reading
@@ -47,7 +44,8 @@ RULES: dict[str, str] = {
 }
 """What holds in every workspace; each query counts what breaks it."""
 
-COUNTED = ("study", "run", "reading", "capture")
+HISTORY = "migration"
+"""What the names of tables hold that tell of the schema alone."""
 
 
 @dataclass(frozen=True)
@@ -60,7 +58,8 @@ class Checked:
 
 @dataclass(frozen=True)
 class Status:
-    """What a database holds: the server's version, bytes, the newest step of its schema, rows."""
+    """What a database holds: the server's version, bytes, the newest step of its schema, and the
+    rows of each table, by name."""
 
     server: str
     size: int
@@ -81,6 +80,7 @@ def write_backup(url: str, target: Path, report: Report) -> None:
         raise ConflictError(f"{target} is there already; a backup never writes over another")
     part = target.with_name(target.name + ".part")
     try:
+        part.touch(mode=0o600)  # people and the hashes of their keys are in it
         words = [_program(url, "pg_dump"), "--format=custom", "--no-owner", f"--file={part}"]
         _carry_out(url, words, lambda: report(f"{_size(part) / 2**20:.1f} MiB written"))
         with part.open("rb") as file:
@@ -98,7 +98,7 @@ def restore_backup(url: str, source: Path, report: Report) -> None:
     BadInputError
         If the file is no backup.
     ConflictError
-        If the workspace holds studies, systems or captures.
+        If the workspace holds anything: what it holds would be gone.
     """
     if not source.is_file():
         raise BadInputError(f"there is no file {source}")
@@ -149,19 +149,21 @@ def _captures(link: "psycopg.Connection[tuple[object, ...]]") -> Iterator[tuple[
 def status_of(url: str) -> Status:
     """What a database holds; a fresh one holds nothing."""
     with psycopg.connect(url) as link:
-        known = {
+        known = sorted(
             str(row[0])
             for row in link.execute(
                 "select table_name from information_schema.tables where table_schema = 'public'"
             )
-        }
+        )
         rows = {
-            name: _count(link, f"select count(*) from {name}") for name in COUNTED if name in known
+            name: _count(link, f'select count(*) from "{name}"')
+            for name in known
+            if HISTORY not in name
         }
-        history = next((name for name in known if "migration" in name), None)
+        history = next((name for name in known if HISTORY in name), None)
         newest = None
         if history is not None:
-            found = link.execute(f"select max(name) from {history}".encode()).fetchone()
+            found = link.execute(f'select max(name) from "{history}"'.encode()).fetchone()
             newest = None if found is None else found[0]
         size = _count(link, "select pg_database_size(current_database())")
         server = str(link.info.server_version // 10_000)
@@ -192,7 +194,7 @@ def _program(url: str, name: str) -> str:
     """A program of the server's version, or a newer one: older ones refuse it."""
     with psycopg.connect(url) as link:
         wanted = link.info.server_version // 10_000
-    found = {int(float(path.parent.parent.name)): path for path in BINARIES.glob(f"*/bin/{name}")}
+    found = programs(name)
     fitting = [version for version in found if version >= wanted]
     if not fitting:
         raise MissingHereError(f"{name} is missing: apt-get install postgresql-client-{wanted}")

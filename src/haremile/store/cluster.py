@@ -96,7 +96,10 @@ class Cluster:
             if self._is_over.wait(pause):
                 return
             pause, since = min(2 * pause, LONGEST_PAUSE_S), time.monotonic()
-            self._launch_once()
+            try:
+                self._launch_once()
+            except (OSError, MissingHereError) as error:  # a full disk, say: it may be over soon
+                log.warning("PostgreSQL cannot be started: %s", error)
 
     def _use(self) -> None:
         """Say that this process uses the database, for as long as it lives."""
@@ -153,15 +156,15 @@ class Cluster:
         MissingHereError
             If that version is not on this machine; it says what to install.
         """
-        found = {path.parent.parent.name: path for path in BINARIES.glob(f"*/bin/{name}")}
+        found = programs(name)
         try:
-            version = (self._data / "PG_VERSION").read_text().strip()
+            version = int((self._data / "PG_VERSION").read_text())
         except FileNotFoundError:
-            version = max(found, key=float, default="")
+            version = max(found, default=0)
         if not version:
             raise MissingHereError("PostgreSQL's server is not on this machine; run ./haremile")
         if version not in found:
-            here = ", ".join(sorted(found, key=float)) or "none"
+            here = ", ".join(map(str, sorted(found))) or "none"
             raise MissingHereError(
                 f"the data in {self._data} are of PostgreSQL {version}, whose server is not on "
                 f"this machine (here: {here}); nothing was touched. Install it beside: "
@@ -305,6 +308,12 @@ class Cluster:
         except OSError:
             return "it left no log"
         return "\n".join(text.splitlines()[-12:])
+
+
+def programs(name: str) -> dict[int, Path]:
+    """One of PostgreSQL's programs, by the versions that this machine has it of."""
+    found = BINARIES.glob(f"*/bin/{name}")
+    return {int(path.parent.parent.name): path for path in found}
 
 
 def _make_reachable(folder: Path) -> None:
