@@ -9,15 +9,17 @@ import shlex
 from types import MappingProxyType
 from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional
 
-from haremile_probe.load.openings import parse_mix
+from haremile_probe.load.kinds import parse_mix
 
 OF_AN_APPLICATION = ("launch", "ramp")
 """What is asked for with the name of an application."""
 
 STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 WARM = "warm"
-WAYS = ("x", "wayland", "accessibility", "outside")
-"""What the windows of a launch can be seen by."""
+WAYS = MappingProxyType(
+    {"x": "probe", "wayland": "wayland", "accessibility": "accessibility", "outside": "screen"}
+)
+"""What the windows of a launch can be seen by, and the method of its readings then."""
 
 MOST_NAME = 100
 NAME = re.compile(r"^[^\x00-\x1f\x7f]{1,%d}$" % MOST_NAME)

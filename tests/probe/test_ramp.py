@@ -22,10 +22,11 @@ from haremile.core.comparison.comparability import Grade, fair_start
 from haremile_probe.interpret import account_of
 from haremile_probe.interpret.ramp import line, parse_ramp, swap_at
 from haremile_probe.launching.process_tree import become_subreaper, descendants
-from haremile_probe.load.documents import NAMES, document
+from haremile_probe.load.copies import Documents
+from haremile_probe.load.documents import document
 from haremile_probe.load.group import OLD, PREFIX, MemoryGroup
-from haremile_probe.load.openings import Documents, opening_of, parse_mix
-from haremile_probe.load.page_set import KINDS, items
+from haremile_probe.load.kinds import KINDS, NAMES, opening_of, parse_mix
+from haremile_probe.load.page_set import items
 from haremile_probe.load.ramp import RampPlan, ramp
 from haremile_probe.load.rules import MIB, Sample, StopRules, ended_by
 from haremile_probe.load.signs import PageServer

@@ -1,11 +1,14 @@
 """Launches in a Wayland session: what is followed, and against the applications' own logs."""
 
+import contextlib
 import os
 import shutil
 import statistics
 import struct
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from ground_truth import APPLICATIONS
 from haremile_probe.check_application import FILE
@@ -115,10 +118,34 @@ def test_a_message_may_come_in_pieces(talked):
     assert talked.followed.windows[0].mapped == 2.5
 
 
-@pytest.mark.parametrize("rubbish", [b"\0" * 16, message(1, 1), b"\1\0\0\0\0\0\4\0"])
-def test_rubbish_is_not_understood(rubbish):
+@pytest.mark.parametrize(
+    "rubbish",
+    [
+        b"\0" * 16,
+        message(1, 1),
+        b"\1\0\0\0\0\0\4\0",
+        message(2, 0),
+        message(2, 0, 11),
+        message(SURFACE, 2, 0, 0, 5),
+        message(POOL, 0, BUFFER, 0),
+    ],
+)
+def test_rubbish_is_not_understood(talked, rubbish):
     with pytest.raises(NotUnderstood):
-        Conversation(900).said(rubbish, [], 0.0)
+        talked.followed.said(rubbish, [], 0.0)
+
+
+@given(st.lists(st.tuples(st.integers(1, 12), st.integers(0, 12), st.binary(max_size=60))))
+def test_whatever_an_application_says_it_is_understood_or_refused(messages):
+    followed = Conversation(900)
+    try:
+        followed.said(BEGIN, [os.memfd_create("picture")], 0.0)
+        for number, opcode, words in messages:
+            head = struct.pack("=II", number, (8 + len(words)) << 16 | opcode)
+            with contextlib.suppress(NotUnderstood):
+                followed.said(head + words, [], 1.0)
+    finally:
+        followed.close()
 
 
 @pytest.fixture

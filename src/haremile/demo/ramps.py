@@ -12,7 +12,8 @@ from uuid import UUID, uuid5
 import numpy as np
 
 from haremile_probe.interpret import account_of, capture_of
-from haremile_probe.load.page_set import KINDS, VERSION
+from haremile_probe.load.kinds import KINDS
+from haremile_probe.load.page_set import VERSION
 from haremile_probe.load.rules import MIB, StopRules
 from haremile_probe.wire import Record, dump_capture
 

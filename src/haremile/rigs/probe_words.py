@@ -14,7 +14,7 @@ from haremile_probe.jobs import (
     parse_options,
     words_of,
 )
-from haremile_probe.load.openings import applications_of
+from haremile_probe.load.kinds import applications_of
 
 PROCEDURES = frozenset(OPTIONS)
 STATED = {"mix": "opens", "steps": "pages_open"}

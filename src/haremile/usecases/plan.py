@@ -23,8 +23,7 @@ from haremile.core.records.study import (
 from haremile.core.records.units import MIB
 from haremile.errors import BadInputError, ConflictError
 from haremile.usecases.ports import StudyPlan, StudyRepository
-from haremile_probe.load.openings import applications_of, parse_mix
-from haremile_probe.load.page_set import KINDS
+from haremile_probe.load.kinds import KINDS, applications_of, parse_mix
 
 MOST_BLOCKS = 500
 GUEST_MACHINE = "Tiny guest"

@@ -13,7 +13,7 @@ from haremile.errors import NotFoundError
 from haremile.formats.captures import parse_stored
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 from haremile_probe.interpret.ramp import RampNote, before_swap, line, parse_ramp, swap_at
-from haremile_probe.load.page_set import KINDS
+from haremile_probe.load.kinds import KINDS
 from haremile_probe.load.rules import ALL_CARRIED
 from haremile_probe.parsers import UnreadableError
 

@@ -4,7 +4,7 @@ import json
 from typing import Any, Dict, List, NamedTuple, Optional
 
 from haremile_probe.interpret.account import Account
-from haremile_probe.launching.sight import METHODS
+from haremile_probe.jobs import WAYS
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.wire import NOT_MEASURED, CaptureReading, Fault
 
@@ -58,7 +58,7 @@ def parse_launches(text: str) -> LaunchSeries:
         resolution = found["resolution_s"]
         if resolution is not None and not 0.0 < float(resolution) < 60.0:
             raise ValueError("resolution %r" % resolution)
-        method = METHODS[found.get("seen_by", "x")]
+        method = WAYS[found.get("seen_by", "x")]
         words = [str(word) for word in found["command"]]
         return LaunchSeries(method, str(found["start"]), words, resolution, notes)
     except (ValueError, KeyError, TypeError) as error:

@@ -5,8 +5,7 @@ from statistics import median
 from typing import Any, Dict, List, NamedTuple, Optional, Sequence, Tuple
 
 from haremile_probe.interpret.account import Account
-from haremile_probe.load.openings import has_own_address, parse_mix
-from haremile_probe.load.page_set import KINDS
+from haremile_probe.load.kinds import KINDS, has_own_address, parse_mix
 from haremile_probe.load.rules import REASONS, StopRules
 from haremile_probe.parsers import UnreadableError
 from haremile_probe.wire import CaptureReading

@@ -2,15 +2,11 @@
 
 import os
 from contextlib import suppress
-from typing import Callable, Dict, NamedTuple, Optional, Sequence
+from typing import Callable, NamedTuple, Optional, Sequence
 
-from haremile_probe.jobs import WAYS
 from haremile_probe.launching.held import launch as held
 from haremile_probe.launching.start import DisplayGone, Launch, LaunchPlan
 from haremile_probe.session_user import session_user
-
-METHODS: Dict[str, str] = dict(zip(WAYS, ("probe", "wayland", "accessibility", "screen")))
-"""The method of the readings, for each way."""
 
 CHECKED = {
     "x": "haremile_probe.check_application",

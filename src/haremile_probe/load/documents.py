@@ -1,6 +1,6 @@
 """Our own documents for office and picture programs, in open formats: the same bytes every time.
 
-A text of some forty pages with a picture, a sheet of 5,000 rows with sums, a drawing of 2,000
+A text of some forty pages, a sheet of 5,000 rows with sums, a drawing of 2,000
 shapes and a picture of 1600 by 1200 pixels. Each step opens a copy of its own.
 """
 
@@ -10,6 +10,7 @@ import zipfile
 from functools import lru_cache
 from typing import Callable, Dict, List
 
+from haremile_probe.load.kinds import NAMES
 from haremile_probe.load.page_set import WORDS, png
 
 TEXT_PARAGRAPHS, SHEET_ROWS, SHEET_COLUMNS, SHAPES = 400, 5000, 8, 2000
@@ -32,14 +33,6 @@ MANIFEST = (
 )
 OPEN = "application/vnd.oasis.opendocument."
 
-NAMES: Dict[str, str] = {
-    "text": "text.odt",
-    "sheet": "sheet.ods",
-    "drawing": "drawing.svg",
-    "picture": "picture.png",
-}
-"""The name of a document's file, by its kind."""
-
 
 @lru_cache(maxsize=len(NAMES))
 def document(kind: str) -> bytes:
@@ -50,7 +43,7 @@ def document(kind: str) -> bytes:
 def _packed(kind: str, body: str) -> bytes:
     """An OpenDocument file (OASIS, version 1.2, part 3: the kind comes first, stored)."""
     packed = io.BytesIO()
-    media = OPEN + ("text" if kind == "text" else kind)
+    media = OPEN + kind
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_STORED) as archive:
         for name, text in (
             ("mimetype", media),

@@ -13,9 +13,6 @@ from functools import lru_cache
 from typing import Callable, Dict, List, NamedTuple, Tuple
 
 VERSION = "1"
-KINDS = ("reading", "gallery", "clip", "workshop")
-"""In the turns in which they are opened unless it is asked otherwise: the third plays."""
-
 WORDS = (
     "seed bank field station meadow drawer label moss fern stone river terminal "
     "winter envelope harvest ledger cellar window morning catalogue paper jar shelf light "

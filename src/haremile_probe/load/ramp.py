@@ -16,10 +16,10 @@ from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional, Seq
 
 from haremile_probe.launching.memory import cpu_seconds, memory_of
 from haremile_probe.launching.process_tree import MARKER, end_launch, launched, processes
-from haremile_probe.load.documents import NAMES
+from haremile_probe.load.copies import Documents
 from haremile_probe.load.group import MemoryGroup
-from haremile_probe.load.openings import APP, Documents, opening_of
-from haremile_probe.load.page_set import KINDS, VERSION
+from haremile_probe.load.kinds import APP, KINDS, NAMES, Opening, opening_of
+from haremile_probe.load.page_set import VERSION
 from haremile_probe.load.rules import (
     ALL_CARRIED,
     TIMED_OUT,
@@ -185,7 +185,7 @@ class _Ramp:
         rules, opening = self.plan.rules, opening_of(self.plan.mix, number)
         self.progress("step %d of %d (%s)" % (number, rules.steps, opening.kind))
         begun = time.monotonic()
-        self._open(number)
+        self._open(number, opening)
         painted: Optional[float] = None
         at_once: Optional[Sample] = None
         reason = None
@@ -194,7 +194,7 @@ class _Ramp:
             time.sleep(EVERY_S)
             was_there = painted is not None
             if not was_there:
-                painted = self._painted(number, self.samples[first:])
+                painted = self._painted(number, opening, self.samples[first:])
             self.samples.append(self._sample(True))
             if painted is not None and not was_there:
                 at_once = self.samples[-1]
@@ -215,10 +215,9 @@ class _Ramp:
         )
         return reason
 
-    def _painted(self, number: int, samples: Sequence[Sample]) -> Optional[float]:
+    def _painted(self, number: int, opening: Opening, samples: Sequence[Sample]) -> Optional[float]:
         """When a step's page said that it was painted; of what says nothing, when its processes
         came to rest."""
-        opening = opening_of(self.plan.mix, number)
         if opening.tells:
             said = self.server.said(number, "painted")
             if said is not None:
@@ -235,9 +234,8 @@ class _Ramp:
             heard[page].at > painted for page in self.telling
         )
 
-    def _words(self, number: int) -> List[str]:
+    def _words(self, number: int, opening: Opening) -> List[str]:
         """The command that a step starts."""
-        opening = opening_of(self.plan.mix, number)
         if opening.tells:
             return [*self.command, self.server.address(number, opening.kind)]
         if opening.kind in NAMES:
@@ -246,7 +244,7 @@ class _Ramp:
             return list(self.plan.commands[opening.kind[len(APP) :]])
         return [*self.command, opening.kind]
 
-    def _open(self, number: int) -> None:
+    def _open(self, number: int, opening: Opening) -> None:
         user = self.plan.user
         words = [
             "" if self.group is None else self.group.path,
@@ -257,7 +255,7 @@ class _Ramp:
         own = {**os.environ, MARKER: self.marker}
         self.children.append(
             subprocess.Popen(
-                [sys.executable, "-c", START, *words, *self._words(number)],
+                [sys.executable, "-c", START, *words, *self._words(number, opening)],
                 env=environment_for(user, own),
                 stdin=subprocess.DEVNULL,
                 stdout=subprocess.DEVNULL,

@@ -9,10 +9,10 @@ from typing import Any, Dict, List, Optional, Sequence, Tuple
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
 from haremile_probe.collect.state import boot_id, remember, remembered
-from haremile_probe.jobs import STARTS
+from haremile_probe.jobs import STARTS, WAYS
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.launching.quiet import wait_for_quiet
-from haremile_probe.launching.sight import METHODS, Sight, open_sight, usual_way
+from haremile_probe.launching.sight import Sight, open_sight, usual_way
 from haremile_probe.launching.start import DisplayGone, Launch, LaunchPlan
 from haremile_probe.launching.start_condition import drop_caches
 from haremile_probe.parsers import UnreadableError
@@ -203,7 +203,7 @@ def arguments(verb: argparse.ArgumentParser) -> None:
     verb.add_argument("--start", choices=STARTS, default="warm", help="the start condition (warm)")
     verb.add_argument(
         "--by",
-        choices=list(METHODS),
+        choices=list(WAYS),
         help="what its windows are seen by (wayland in a Wayland session, else x)",
     )
     verb.add_argument(

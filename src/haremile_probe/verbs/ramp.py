@@ -10,8 +10,7 @@ from haremile_probe.enrolled.applications import allowed_line
 from haremile_probe.enrolled.applications import read_applications as allowed_here
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.load.group import group_of
-from haremile_probe.load.openings import applications_of, parse_mix
-from haremile_probe.load.page_set import KINDS
+from haremile_probe.load.kinds import KINDS, applications_of, parse_mix
 from haremile_probe.load.ramp import SETTLE_S, RampPlan, ramp
 from haremile_probe.load.rules import MIB, StopRules
 from haremile_probe.runtime import BadInput, Refused, Run, positive

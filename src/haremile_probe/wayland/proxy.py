@@ -158,8 +158,8 @@ class WaylandWatch:
 
     @property
     def was_spoken_to(self) -> bool:
-        """Whether any application connected since it was cleared."""
-        return bool(self._every)
+        """Whether any application connected since it was cleared, and was understood."""
+        return any(link.followed is not None for link in self._every)
 
     def windows(self) -> List[Surface]:
         """Every window that was there, in the order in which they came."""

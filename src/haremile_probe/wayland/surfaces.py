@@ -13,7 +13,6 @@ from haremile_probe.launching.pixels import BYTES_PER_PIXEL, MOST_PIXELS, Shot, 
 
 HEAD = struct.Struct("=II")
 WORD = struct.Struct("=I")
-SIGNED = struct.Struct("=i")
 DISPLAY = 1
 MOST_BUFFERED = 2**20
 MOST_PAINTS = 200_000
@@ -134,7 +133,7 @@ class Conversation:
         length = _word(words, 4)
         name = words[8 : 8 + length].rstrip(b"\0").decode("ascii", "replace")
         if opcode == 0 and name in GLOBALS:
-            self._objects[WORD.unpack(words[-4:])[0]] = (name, None)
+            self._objects[_word(words, len(words) - WORD.size)] = (name, None)
 
     def _of_wl_compositor(self, opcode: int, words: bytes, _item: object, _at: float) -> None:
         if opcode == 0:
@@ -191,7 +190,7 @@ class Conversation:
             _, found = self._objects.get(number, ("", None))
             item.attached = (found if isinstance(found, Buffer) else None, number != 0)
         elif opcode in (2, 9):
-            width, height = (SIGNED.unpack_from(words, place)[0] for place in (8, 12))
+            width, height = (_signed(words, place) for place in (8, 12))
             item.damaged += max(width, 0) * max(height, 0)
         elif opcode == 6:
             self._commit(item, at)
@@ -270,6 +269,11 @@ def _first_of(data: bytes) -> Tuple[Optional[Message], bytes]:
 
 
 def _word(words: bytes, at: int) -> int:
-    if at + WORD.size > len(words):
+    if not 0 <= at <= len(words) - WORD.size:
         raise NotUnderstood("a message that is cut short")
     return int(WORD.unpack_from(words, at)[0])
+
+
+def _signed(words: bytes, at: int) -> int:
+    word = _word(words, at)
+    return word - 2**32 if word >= 2**31 else word
