@@ -44,6 +44,7 @@ def message(number, opcode, *words):
     return struct.pack("=II", number, (8 + len(body)) << 16 | opcode) + body
 
 
+MAKES_BUFFER = message(POOL, 0, BUFFER, 0, WIDTH, HEIGHT, STRIDE, 1)
 BEGIN = b"".join(
     [
         message(1, 1, 2),
@@ -51,7 +52,7 @@ BEGIN = b"".join(
         message(2, 0, 12, "wl_compositor", 4, COMPOSITOR),
         message(2, 0, 13, "xdg_wm_base", 1, BASE),
         message(SHM, 0, POOL, STRIDE * HEIGHT),
-        message(POOL, 0, BUFFER, 0, WIDTH, HEIGHT, STRIDE, 1),
+        MAKES_BUFFER,
         message(COMPOSITOR, 0, SURFACE),
         message(BASE, 2, SHELL, SURFACE),
         message(SHELL, 1, WINDOW),
@@ -103,10 +104,23 @@ def test_a_window_without_a_picture_is_gone(talked):
     assert talked.followed.windows[0].unmapped == 5.0
 
 
+def test_a_window_that_is_shown_again_was_there_from_the_first_time(talked):
+    talked.draw(100, 7, at=2.0)
+    talked.followed.said(message(SURFACE, 1, 0, 0, 0) + COMMIT, [], 5.0)
+    talked.draw(100, 9, at=6.0)
+    (window,) = talked.followed.windows
+    assert (window.mapped, window.unmapped, window.paints) == (2.0, None, [2.0, 6.0])
+
+
+def test_a_windows_first_picture_counts_though_nothing_is_said_to_be_damaged():
+    followed = Conversation(small_area=900)
+    followed.said(BEGIN.replace(MAKES_BUFFER, b"") + ATTACH + COMMIT, [], 2.0)
+    assert followed.windows[0].paints == [2.0]
+
+
 def test_where_a_picture_cannot_be_read_the_damage_counts():
     followed = Conversation(small_area=900)
-    dumb = BEGIN.replace(message(POOL, 0, BUFFER, 0, WIDTH, HEIGHT, STRIDE, 1), b"")
-    followed.said(dumb, [], 1.0)
+    followed.said(BEGIN.replace(MAKES_BUFFER, b""), [], 1.0)
     for at, size in ((2.0, 100), (3.0, 20), (4.0, 50)):
         followed.said(ATTACH + message(SURFACE, 9, 0, 0, size, size) + COMMIT, [], at)
     assert followed.windows[0].paints == [2.0, 4.0]

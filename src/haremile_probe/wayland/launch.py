@@ -1,7 +1,5 @@
 """One launch in a Wayland session: from the spawn to the first window's first picture, and rest."""
 
-import select
-import time
 from typing import List, Optional, Sequence
 
 from haremile_probe.launching.start import (
@@ -9,15 +7,13 @@ from haremile_probe.launching.start import (
     Launch,
     LaunchPlan,
     Outcome,
-    Started,
     ending_of,
     start_and_watch,
 )
-from haremile_probe.launching.starved import HoldUp
+from haremile_probe.launching.watching import Watching
 from haremile_probe.wayland.proxy import WaylandWatch
 from haremile_probe.wayland.surfaces import Surface
 
-LOOK_EVERY_S = 0.008
 NEVER_SPOKE = "it never spoke to the compositor, as an application of X does not"
 
 
@@ -34,24 +30,13 @@ def launch(watch: WaylandWatch, command: Sequence[str], plan: LaunchPlan) -> Lau
     )
 
 
-class _Watching:
+class _Watching(Watching):
     """A launch in progress."""
 
-    def __init__(self, watch: WaylandWatch, started: Started, plan: LaunchPlan):
-        self.watch, self.started, self.plan = watch, started, plan
-        self.hold_up = HoldUp(started.tree)
-        self.ended: Optional[float] = None
-        self.outcome: Optional[Outcome] = None
+    watch: WaylandWatch
 
-    def until_over(self) -> Launch:
-        """Look until the outcome is known; everything that was seen."""
-        while self.outcome is None:
-            select.select([self.watch.fileno()], [], [], LOOK_EVERY_S)
-            self.watch.take()
-            if self.ended is None and self.started.child.poll() is not None:
-                self.ended = time.monotonic()
-            self.outcome = self._outcome(time.monotonic())
-        return self._told(self.outcome)
+    def _take(self) -> None:
+        self.watch.take()
 
     def _main(self) -> Optional[Surface]:
         """The window that counts: the one that was awaited, else the first that still stands, else
@@ -61,40 +46,39 @@ class _Watching:
         return standing[0] if standing else (windows[-1] if windows else None)
 
     def _outcome(self, now: float) -> Optional[Outcome]:
-        main, spawned = self._main(), self.started.spawned
+        main = self._main()
         if main is None:
-            is_over = self.ended is not None and now - self.ended > NO_WINDOW_GRACE_S
-            if is_over and not self.started.tree():
+            if self._is_over(now):
                 return Outcome.NO_WINDOW
             late = Outcome.TIMED_OUT if self.watch.was_spoken_to else Outcome.NOT_SEEN
-            return late if now - spawned > self.plan.limit_s else None
+            return late if self._is_late(now) else None
         if main.unmapped is not None and now - main.unmapped > NO_WINDOW_GRACE_S:
             return Outcome.WINDOW_THEN_EXIT if self.ended is not None else Outcome.WINDOW_GONE
         assert main.mapped is not None
         changed = main.paints[-1]
         held_until = self.hold_up.until(now, changed)
-        since = max(changed, spawned + self.plan.least_s, held_until)
+        since = max(changed, self.spawned + self.plan.least_s, held_until)
         is_learnt = now - main.mapped >= self.plan.learn_s
         if main.unmapped is None and now - since >= self.plan.quiet_s and is_learnt:
             return Outcome.WINDOW if main is self._first() else Outcome.SPLASH
-        return Outcome.NOT_SETTLED if now - spawned > self.plan.limit_s else None
+        return Outcome.NOT_SETTLED if self._is_late(now) else None
 
     def _first(self) -> Surface:
         return self.watch.windows()[0]
 
     def _told(self, outcome: Outcome) -> Launch:
         main, windows = self._main(), self.watch.windows()
-        detail = ending_of(outcome, self.started.child.returncode)
+        detail = ending_of(outcome, self.child.returncode)
         if outcome is Outcome.NOT_SEEN:
             detail = NEVER_SPOKE
         return Launch(
             outcome=outcome,
             detail=detail,
-            spawned=self.started.spawned,
+            spawned=self.spawned,
             window_s=self._since(windows[:1]),
             main_s=self._since([main] if main else []),
             paint_s=self._since([main] if main else []),
-            settled_s=None if main is None else main.paints[-1] - self.started.spawned,
+            settled_s=None if main is None else main.paints[-1] - self.spawned,
             matched_by="socket" if windows else None,
             mapped_via="first picture" if windows else None,
             main_no=1 if main is None else windows.index(main) + 1,
@@ -102,4 +86,4 @@ class _Watching:
 
     def _since(self, windows: List[Surface]) -> Optional[float]:
         mapped = windows[0].mapped if windows else None
-        return None if mapped is None else mapped - self.started.spawned
+        return None if mapped is None else mapped - self.spawned

@@ -204,13 +204,15 @@ class Conversation:
         if not is_there:
             _away(surface, at)
             return
-        is_first = surface.mapped is None or surface.unmapped is not None
-        if surface.is_window and is_first:
-            surface.mapped, surface.unmapped = at, None
+        is_first = surface.is_window and surface.mapped is None
+        if is_first:
+            surface.mapped = at
             self.windows.append(surface)
+        surface.unmapped = None
         picture = None if buffer is None else _picture(buffer)
         surface.is_read = picture is not None
-        if self._is_new(surface, picture, damaged) and self._paints < MOST_PAINTS:
+        is_new = is_first or self._is_new(surface, picture, damaged)
+        if is_new and self._paints < MOST_PAINTS:
             self._paints += 1
             surface.picture = picture
             surface.window().paints.append(at)

@@ -1,8 +1,6 @@
 """One launch: from the spawn to the first window, the main window, its first paint, and rest."""
 
 import os
-import select
-import time
 from typing import List, Optional, Sequence
 
 from haremile_probe.launching.process_tree import carries, descendants
@@ -15,7 +13,7 @@ from haremile_probe.launching.start import (
     ending_of,
     start_and_watch,
 )
-from haremile_probe.launching.starved import HoldUp
+from haremile_probe.launching.watching import Watching
 from haremile_probe.x.rest import Rest
 from haremile_probe.x.watch import (
     LEAST_WINDOW_AREA,
@@ -25,7 +23,6 @@ from haremile_probe.x.watch import (
     paints_within,
 )
 
-LOOK_EVERY_S = 0.008
 GIVE_WAY_S = 4.0
 MAIN_KINDS = ("normal", "dialog", "utility")
 
@@ -40,33 +37,24 @@ def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Laun
     )
 
 
-class _Watching:
+class _Watching(Watching):
     """A launch in progress."""
 
+    watch: WindowWatch
+
     def __init__(self, watch: WindowWatch, started: Started, plan: LaunchPlan):
-        self.watch, self.started, self.plan = watch, started, plan
-        self.child, self.spawned = started.child, started.spawned
+        super().__init__(watch, started, plan)
         self.first: Optional[Window] = None
         self.main: Optional[Window] = None
         self.matched_by: Optional[str] = None
         self.last_paint: Optional[float] = None
         self.met: List[Window] = []
         self.rest: Optional[Rest] = None
-        self.hold_up = HoldUp(started.tree)
-        self.ended: Optional[float] = None
-        self.outcome: Optional[Outcome] = None
 
-    def until_over(self) -> Launch:
-        """Look until the outcome is known; everything that was seen."""
-        while self.outcome is None:
-            select.select([self.watch.fileno()], [], [], LOOK_EVERY_S)
-            is_quiet = not self.watch.take()
-            for window in self.watch.newly_known(is_quiet):
-                self._met(window)
-            if self.ended is None and self.child.poll() is not None:
-                self.ended = time.monotonic()
-            self.outcome = self._outcome(time.monotonic())
-        return self._told()
+    def _take(self) -> None:
+        is_quiet = not self.watch.take()
+        for window in self.watch.newly_known(is_quiet):
+            self._met(window)
 
     def _met(self, window: Window) -> None:
         """Take a mapped window into account, if it is of this launch and of some size."""
@@ -106,10 +94,9 @@ class _Watching:
             self.main = self._instead(now)
         if self.main is not None:
             return self._outcome_of_window(now)
-        is_over = self.ended is not None and now - self.ended > NO_WINDOW_GRACE_S
-        if is_over and not self.started.tree():
+        if self._is_over(now):
             return self._without_window()
-        return Outcome.TIMED_OUT if now - self.spawned > self.plan.limit_s else None
+        return Outcome.TIMED_OUT if self._is_late(now) else None
 
     def _instead(self, now: float) -> Optional[Window]:
         """The main window where none came that is called one, or not as many as were awaited: the
@@ -153,7 +140,7 @@ class _Watching:
                 return Outcome.DIALOG
             is_splash = self.first is not self.main
             return Outcome.SPLASH if is_splash else Outcome.WINDOW
-        return Outcome.NOT_SETTLED if now - self.spawned > self.plan.limit_s else None
+        return Outcome.NOT_SETTLED if self._is_late(now) else None
 
     def _follow(self) -> None:
         """A window that went while another came was a splash, whatever it called itself."""
@@ -182,11 +169,10 @@ class _Watching:
             return True
         return now - self.main.mapped < self.plan.learn_s
 
-    def _told(self) -> Launch:
-        assert self.outcome is not None
+    def _told(self, outcome: Outcome) -> Launch:
         return Launch(
-            outcome=self.outcome,
-            detail=ending_of(self.outcome, self.child.returncode),
+            outcome=outcome,
+            detail=ending_of(outcome, self.child.returncode),
             spawned=self.spawned,
             window_s=self._since(self.first),
             main_s=self._since(self.main),

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button'
 import Checkbox from '@mui/material/Checkbox'
 import FormControlLabel from '@mui/material/FormControlLabel'
 import { styled } from '@mui/material/styles'
-import TextField from '@mui/material/TextField'
+import TextField, { type TextFieldProps } from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 
 import type { Draft } from '@/api/plan'
@@ -77,18 +77,13 @@ export function Procedures({ draft, onChange }: Props) {
         <div>
           {launches.map((launch, place) => (
             <LaunchLine key={place}>
-              <TextField
-                size="small"
+              <ApplicationName
                 label="Application"
                 placeholder="Coppicer"
                 value={launch.app}
                 autoFocus={!launch.app}
-                onChange={(event) =>
-                  setLaunches(
-                    launches.map((one, at) =>
-                      at === place ? { ...one, app: event.target.value.replaceAll(':', '') } : one,
-                    ),
-                  )
+                onName={(app) =>
+                  setLaunches(launches.map((one, at) => (at === place ? { ...one, app } : one)))
                 }
               />
               <Select
@@ -135,6 +130,20 @@ export function Procedures({ draft, onChange }: Props) {
   )
 }
 
+type NameProps = Pick<TextFieldProps, 'label' | 'placeholder' | 'helperText' | 'value' | 'autoFocus'> & {
+  onName: (name: string) => void
+}
+
+/** An application by its name, in which a colon would part what a plan says of it. */
+const ApplicationName = ({ onName, ...field }: NameProps) => (
+  <TextField
+    size="small"
+    {...field}
+    onChange={(event) => onName(event.target.value.replaceAll(':', ''))}
+    slotProps={{ htmlInput: { maxLength: 100 } }}
+  />
+)
+
 /** Applications that are given one more page or document until a rule ends it. */
 function Ramps({ draft, onChange }: Props) {
   const ramps = rampsOf(draft.procedures)
@@ -148,13 +157,12 @@ function Ramps({ draft, onChange }: Props) {
     <>
       {ramps.map((ramp, place) => (
         <LaunchLine key={place}>
-          <TextField
-            size="small"
+          <ApplicationName
             label="Application that is loaded"
             placeholder="Wayfarrow"
             value={ramp.app}
             autoFocus={!ramp.app}
-            onChange={(event) => put(place, { app: event.target.value.replaceAll(':', '') })}
+            onName={(app) => put(place, { app })}
           />
           <TextField
             size="small"
@@ -209,14 +217,12 @@ function Sizes({ text, draft, onChange }: Props & { text: string }) {
         onChange={(event) => say({ boots: event.target.value })}
         slotProps={{ htmlInput: { min: 1, max: 30 } }}
       />
-      <TextField
-        size="small"
+      <ApplicationName
         label="And carries pages of"
         placeholder="nothing: being ready is enough"
         helperText="An application: then so many pages have to be carried too."
         value={app}
-        onChange={(event) => say({ app: event.target.value.replaceAll(':', '') })}
-        slotProps={{ htmlInput: { maxLength: 100 } }}
+        onName={(name) => say({ app: name })}
       />
       {app && (
         <TextField
