@@ -40,6 +40,7 @@ from haremile.store.reactions import PostgresReactions
 from haremile.store.readings import PostgresReadingRepository
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunQueue
+from haremile.store.standings import PostgresStandings
 from haremile.store.studies import PostgresStudyRepository
 from haremile.store.things import PostgresThings
 from haremile.usecases.conduct import Conductor
@@ -171,6 +172,7 @@ class Bench:
     proofs: Proofs
     reactions: PostgresReactions
     beside: PostgresBeside
+    ever: PostgresStandings
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -227,6 +229,7 @@ def wire(settings: Settings, url: str) -> Bench:
         proofs=proofs,
         reactions=PostgresReactions(events),
         beside=PostgresBeside(events),
+        ever=PostgresStandings(),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

@@ -34,6 +34,7 @@ from haremile.api.routers import (
     readings,
     rigs,
     running,
+    standings,
     studies,
     today,
 )
@@ -61,6 +62,7 @@ PARTS = (
     people,
     corrections,
     library,
+    standings,
 )
 
 

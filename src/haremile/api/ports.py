@@ -15,6 +15,7 @@ from haremile.usecases.ports import (
     ColumnMaps,
     Corrections,
     EventLog,
+    EverMeasured,
     Images,
     Library,
     MachineQueue,
@@ -105,6 +106,10 @@ class BenchParts(Protocol):
     @property
     def things(self) -> Things:
         """What is known of systems and machines."""
+
+    @property
+    def ever(self) -> EverMeasured:
+        """Readings over all studies."""
 
     @property
     def images_here(self) -> Images:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from fastapi import Request, Response
 from pydantic import BaseModel
+from pydantic_core import to_json
 
 MEDIA_TYPE = "application/json"
 SQUEEZED = 5
@@ -27,9 +28,9 @@ class KeptAnswer:
     squeezed: bytes
 
     @classmethod
-    def of(cls, answer: BaseModel) -> "KeptAnswer":
-        """The bytes of an answer, made once."""
-        body = answer.model_dump_json().encode()
+    def of(cls, answer: object) -> "KeptAnswer":
+        """The bytes of an answer, a schema or a frozen record, made once."""
+        body = to_json(answer)
         tag = f'"{hashlib.sha256(body).hexdigest()[:32]}"'
         return cls(tag, body, gzip.compress(body, SQUEEZED))
 

@@ -62,6 +62,9 @@ SYSTEMS: Mapping[str, Stated] = {
         "desktop": ("none", PAGE),
         "image_size": ("640 MB", PAGE),
     },
+    "Sallowby 3 Tarnwick": {"channel": ("stable", PAGE), "base": ("Osterfell", NOTES)},
+    "Ferncastle 7 Mossgate": {"channel": ("stable", PAGE), "base": ("Marlstone", NOTES)},
+    "Hollowmere 2 Mossgate": {"channel": ("stable", PAGE)},
 }
 MACHINES: Mapping[str, Stated] = {
     "Germination-room mini PC": {"firmware": ("UEFI", LABEL), "age": ("2023", LABEL)},
@@ -71,6 +74,7 @@ MACHINES: Mapping[str, Stated] = {
         "age": ("2015", LABEL),
     },
     "Field-kit board": {"age": ("2021", LABEL)},
+    "Seed-vault till": {"age": ("2018", LABEL)},
 }
 CLAIMS: Mapping[str, tuple[tuple[str, float, str, bool], ...]] = {
     "Varrow 12 Tarnwick": (("boots_in", 25, "s", False), ("idle_memory", 700, "MiB", False)),

@@ -23,6 +23,7 @@ from haremile.demo.captures import capture_file
 from haremile.demo.facts import load_facts
 from haremile.demo.ramps import GIGABYTE, ramp_files
 from haremile.demo.world import (
+    BANDS,
     DRAFT,
     LADDER,
     MACHINES,
@@ -33,7 +34,14 @@ from haremile.demo.world import (
 )
 from haremile.usecases.import_readings import take_in_file
 from haremile.usecases.intake import Intake
-from haremile.usecases.ports import Beside, ReadingRepository, StudyPlan, StudyRepository, Things
+from haremile.usecases.ports import (
+    Beside,
+    EverMeasured,
+    ReadingRepository,
+    StudyPlan,
+    StudyRepository,
+    Things,
+)
 from haremile.usecases.quoted import quoted_figure
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
@@ -74,6 +82,10 @@ class Shelves(Protocol):
     def beside(self) -> Beside:
         """Quoted figures."""
 
+    @property
+    def ever(self) -> EverMeasured:
+        """Bands of measures."""
+
 
 def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], None]) -> int:
     """Keep the studies that were never there; return how many were added."""
@@ -111,6 +123,8 @@ def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], Non
         load()
     if missing:
         load_facts(shelves.things)
+        if shelves.ever.bands("memory.used") is None:
+            shelves.ever.set_bands("memory.used", BANDS)
     return len(missing)
 
 
@@ -158,14 +172,14 @@ def readings_file(truth: StudyTruth) -> bytes:
 def capture_files(truth: StudyTruth) -> list[tuple[str, bytes]]:
     """The same as captures of the probe, one for each boot."""
     return [
-        capture_file(truth, name, line, drawn, begun_at(line))
+        capture_file(truth, name, line, drawn, begun_at(truth, line))
         for name, line, drawn in drawn_runs(truth)
     ]
 
 
-def begun_at(line: SheetLine) -> datetime:
+def begun_at(truth: StudyTruth, line: SheetLine) -> datetime:
     """When a run of the sheet was made."""
-    return FIRST_MORNING + line.position * BETWEEN_RUNS
+    return (truth.began or FIRST_MORNING) + line.position * BETWEEN_RUNS
 
 
 _Row = dict[str, object]
@@ -196,7 +210,7 @@ def _base(truth: StudyTruth, system: str, line: SheetLine, run: str) -> _Row:
         "install": seat.install,
         "run": run,
         "block": line.block,
-        "at": begun_at(line).isoformat(),
+        "at": begun_at(truth, line).isoformat(),
         "outcome": "done",
         **stated,
     }

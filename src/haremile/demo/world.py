@@ -6,11 +6,13 @@ recover it. Nothing here is real.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 
 from haremile.core.records.margin import Margin
 from haremile.core.records.study import Machine, System
 from haremile.core.records.units import MIB
 from haremile.core.simulation.machine import LaneTruth, MetricTruth
+from haremile.core.standing.bands import Bands
 
 GIB = 2.0**30
 KIB = 2.0**10
@@ -40,6 +42,12 @@ MACHINES = {
         "One-gig guest",
         {"cores": "2", "memory": "1 GiB", "storage": "virtual disk"},
     ),
+    "Seed-vault till": Machine(
+        "Seed-vault till",
+        "physical",
+        None,
+        {"cores": "2", "memory": "2 GiB", "storage": "SATA SSD"},
+    ),
     "Guest of any memory": Machine(
         "Guest of any memory",
         "simulated",
@@ -56,9 +64,29 @@ SYSTEMS = {
     "Quillfern 8 Tarnwick": System("Quillfern 8 Tarnwick", "Quillfern", "8", "Tarnwick"),
     "Quillfern 9-rc Tarnwick": System("Quillfern 9-rc Tarnwick", "Quillfern", "9-rc", "Tarnwick"),
     "Osterfell Base": System("Osterfell Base", "Osterfell", None, "Base"),
+    "Varrow 10 Tarnwick": System("Varrow 10 Tarnwick", "Varrow", "10", "Tarnwick"),
+    "Varrow 10 Thistlow": System("Varrow 10 Thistlow", "Varrow", "10", "Thistlow"),
+    "Varrow 11 Tarnwick": System("Varrow 11 Tarnwick", "Varrow", "11", "Tarnwick"),
+    "Varrow 11 Thistlow": System("Varrow 11 Thistlow", "Varrow", "11", "Thistlow"),
+    "Quillfern 6 Tarnwick": System("Quillfern 6 Tarnwick", "Quillfern", "6", "Tarnwick"),
+    "Quillfern 7 Tarnwick": System("Quillfern 7 Tarnwick", "Quillfern", "7", "Tarnwick"),
+    "Marlstone 24.2 Thistlow": System("Marlstone 24.2 Thistlow", "Marlstone", "24.2", "Thistlow"),
+    "Marlstone 25.1 Mossgate": System("Marlstone 25.1 Mossgate", "Marlstone", "25.1", "Mossgate"),
+    "Sallowby 3 Tarnwick": System("Sallowby 3 Tarnwick", "Sallowby", "3", "Tarnwick"),
+    "Ferncastle 7 Mossgate": System("Ferncastle 7 Mossgate", "Ferncastle", "7", "Mossgate"),
+    "Hollowmere 1 Mossgate": System("Hollowmere 1 Mossgate", "Hollowmere", "1", "Mossgate"),
+    "Hollowmere 2 Mossgate": System("Hollowmere 2 Mossgate", "Hollowmere", "2", "Mossgate"),
 }
 
-KERNELS = {"Varrow": "6.12", "Marlstone": "6.14", "Quillfern": "6.14", "Osterfell": "6.1"}
+KERNELS = {
+    "Varrow": "6.12",
+    "Marlstone": "6.14",
+    "Quillfern": "6.14",
+    "Osterfell": "6.1",
+    "Sallowby": "6.6",
+    "Ferncastle": "6.8",
+    "Hollowmere": "6.1",
+}
 
 
 @dataclass(frozen=True)
@@ -115,6 +143,8 @@ class StudyTruth:
     overrides: Mapping[str, str] = field(default_factory=dict)
     procedures: Sequence[str] = ("boot",)
     """What each run of the sheet does; nothing where all of it was brought in as a file."""
+    began: datetime | None = None
+    """When its first run was made; None for the morning on which all the rest began."""
     units: Mapping[str, Sequence[UnitTruth]] = field(default_factory=dict)
     """What runs in the boots of a machine; such a study comes in as captures of the probe."""
 
@@ -202,6 +232,9 @@ MARGINS = {
     "memory.used": Margin(amount=15 * MIB),
     "launch.settled": Margin(amount=0.1),
 }
+
+BANDS = Bands(("light", "middle", "heavy"), (400 * MIB, 600 * MIB))
+"""What the seed bank calls a light terminal, by its idle memory."""
 
 HERBARIUM = StudyTruth(
     title="Which edition boots the Herbarium laptop soonest?",
@@ -469,6 +502,128 @@ LADDER = StudyTruth(
 """Each on a ladder of memory sizes; what the makers of Mossgate's edition claim does not hold."""
 
 
+EARLIER_TRUTH = {
+    "Varrow 10 Tarnwick": (12.9, 523, 4.4, 133),
+    "Varrow 10 Thistlow": (15.6, 641, 6.1, 176),
+    "Varrow 11 Tarnwick": (12.1, 507, 4.6, 137),
+    "Varrow 11 Thistlow": (14.7, 624, 6.5, 181),
+    "Varrow 12 Tarnwick": (11.5, 498, 4.9, 141),
+    "Quillfern 6 Tarnwick": (18.2, 371, 4.6, 112),
+    "Quillfern 7 Tarnwick": (17.3, 355, 4.9, 117),
+    "Quillfern 8 Tarnwick": (16.6, 340, 5.2, 121),
+    "Marlstone 24.2 Thistlow": (13.6, 437, 5.8, 158),
+    "Marlstone 25.1 Mossgate": (16.9, 702, 7.7, 197),
+    "Sallowby 3 Tarnwick": (15.2, 361, 5.0, 124),
+    "Ferncastle 7 Mossgate": (18.9, 655, 7.9, 195),
+    "Hollowmere 1 Mossgate": (21.0, 690, 7.0, 188),
+    "Hollowmere 2 Mossgate": (19.5, 655, 7.4, 191),
+}
+"""On the laptop: userspace, s; memory in use, MiB; disk in use, GiB; processes."""
+
+_EARLIER_MACHINES = {
+    "Herbarium laptop": (2.1, 3.6, 1.0, 1.0),
+    "Germination-room mini PC": (4.6, 1.9, 0.43, 1.01),
+    "Seed-vault till": (3.0, 3.1, 0.8, 0.99),
+}
+"""Firmware and kernel, s; userspace and memory against the laptop's."""
+
+
+def _earlier(
+    title: str, machine: str, began: tuple[int, int], seed: int, **differing: float
+) -> StudyTruth:
+    """A study of an earlier year. `differing` is by what each system's memory was off its truth,
+    per cent; its boot is off by as much the other way."""
+    firmware, kernel, pace, share = _EARLIER_MACHINES[machine]
+    lanes = {}
+    for key, off in differing.items():
+        name = next(one for one in SYSTEMS if one.replace(" ", "_").replace(".", "_") == key)
+        userspace, used, disk, processes = EARLIER_TRUTH[name]
+        lanes[name] = _lane(
+            name,
+            _boot(firmware, kernel, userspace * pace * (1 - off / 100), 0.3, first_run=0.0),
+            _idle(used * share * (1 + off / 100), 80, 0, disk, processes),
+        )
+    return StudyTruth(
+        title,
+        machine,
+        lanes,
+        seed,
+        blocks=8,
+        margins=MARGINS,
+        began=datetime(*began, 6, 8, tzinfo=UTC),
+    )
+
+
+EARLIER_STUDIES = (
+    _earlier(
+        "Which system starts the first terminals?",
+        "Herbarium laptop",
+        (2023, 11),
+        601,
+        Varrow_10_Tarnwick=0.6,
+        Varrow_10_Thistlow=-0.4,
+        Quillfern_6_Tarnwick=0.3,
+    ),
+    _earlier(
+        "Is the new Varrow worth the update?",
+        "Herbarium laptop",
+        (2024, 5),
+        602,
+        Varrow_11_Tarnwick=-0.7,
+        Varrow_10_Tarnwick=0.2,
+        Marlstone_24_2_Thistlow=0.5,
+    ),
+    _earlier(
+        "What do last year’s releases need in the germination room?",
+        "Germination-room mini PC",
+        (2024, 10),
+        603,
+        Varrow_11_Tarnwick=0.4,
+        Varrow_11_Thistlow=0.8,
+        Quillfern_7_Tarnwick=-0.5,
+        Quillfern_6_Tarnwick=-0.6,
+    ),
+    _earlier(
+        "Does anything beat Varrow on the laptop?",
+        "Herbarium laptop",
+        (2025, 4),
+        604,
+        Varrow_11_Tarnwick=-0.2,
+        Quillfern_7_Tarnwick=0.9,
+        Marlstone_25_1_Mossgate=-0.6,
+    ),
+    _earlier(
+        "Which Tarnwick is the lightest?",
+        "Germination-room mini PC",
+        (2025, 11),
+        605,
+        Quillfern_8_Tarnwick=0.3,
+        Quillfern_7_Tarnwick=-0.3,
+        Varrow_11_Tarnwick=0.5,
+        Sallowby_3_Tarnwick=-0.8,
+    ),
+    _earlier(
+        "What became lighter since the spring?",
+        "Herbarium laptop",
+        (2026, 5),
+        606,
+        Varrow_12_Tarnwick=-0.4,
+        Varrow_11_Tarnwick=0.3,
+        Quillfern_8_Tarnwick=-0.5,
+        Ferncastle_7_Mossgate=0.6,
+    ),
+    _earlier(
+        "Does the till gain by its new system?",
+        "Seed-vault till",
+        (2026, 6),
+        607,
+        Hollowmere_1_Mossgate=0.4,
+        Hollowmere_2_Mossgate=-0.3,
+    ),
+)
+"""Three years of studies that hang together through systems they share, but for the till's."""
+
+
 @dataclass(frozen=True)
 class DraftTruth:
     """A study that is still being planned."""
@@ -485,6 +640,7 @@ DRAFT = DraftTruth(
 )
 
 STUDIES: Sequence[StudyTruth] = (
+    *EARLIER_STUDIES,
     STAGES,
     EVERYWHERE,
     FIELD_KIT,

@@ -545,6 +545,19 @@ class ColumnMapRow(Model):
         table_name = "column_map"
 
 
+class BandsRow(Model):
+    """Where light ends and heavy begins, of a metric, as testers set it."""
+
+    metric = TextField(primary_key=True)
+    names = BinaryJSONField(index=False)
+    limits = BinaryJSONField(index=False)
+    at = DateTimeTZField(default=now)
+
+    class Meta:
+        database = database
+        table_name = "bands"
+
+
 def missing(noun: str, key: UUID) -> NotFoundError:
     """The error that says that this is not there, or no more."""
     if TombstoneRow.select().where(TombstoneRow.id == key).exists():
@@ -602,4 +615,5 @@ TABLES = (
     ReactionRow,
     QuotedRow,
     PhotographRow,
+    BandsRow,
 )

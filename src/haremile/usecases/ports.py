@@ -25,6 +25,8 @@ from haremile.core.records.study import (
     StudyState,
 )
 from haremile.core.records.units import to_canonical
+from haremile.core.standing.arms import Arm, Question
+from haremile.core.standing.bands import Bands
 from haremile.formats.column_map import ColumnMap
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
 
@@ -934,3 +936,19 @@ class Things(Protocol):
 
     def measured(self, system: UUID, metric: str) -> list[tuple[str, str, str, list[float]]]:
         """Readings of a system that count, by machine, method and medium."""
+
+
+class EverMeasured(Protocol):
+    """Readings over all studies."""
+
+    def questions(self) -> list[Question]:
+        """What has been measured, each metric and method apart, cold apart from warm."""
+
+    def measured(self, asked: Question) -> list[Arm]:
+        """The figures that answer a question: a system in a study on a machine, each."""
+
+    def bands(self, metric_key: str) -> Bands | None:
+        """The bands of a metric, None where none are set."""
+
+    def set_bands(self, metric_key: str, bands: Bands | None) -> None:
+        """Set the bands of a metric, or (None) take them out."""

@@ -73,3 +73,12 @@ export const metricsQuery = () =>
 /** A system on a virtual machine, made where it is not there yet. */
 export const usePutOn = () =>
   useChange((body: Schemas['PlaceIn']) => answerOf(client.POST('/api/installs', { body })))
+
+/** Begins to plan a study of systems on machines whose installs are still to be chosen; its id. */
+export const usePlanBeside = () =>
+  useChange(async (wanted: Pick<Draft, 'title' | 'systems' | 'machines' | 'procedures'>) => {
+    const made = await answerOf(client.POST('/api/studies/drafts', { body: { title: wanted.title } }))
+    const body = { ...wanted, blocks: USUAL_REPEATS }
+    await answerOf(client.PUT('/api/studies/{study_id}/draft', { ...ofStudy(made.id), body }))
+    return made.id
+  })

@@ -31,6 +31,13 @@ export const PAGES = [
     Page: later(() => import('@/features/library/LibraryPage').then((module) => module.LibraryPage)),
   },
   {
+    path: 'standings',
+    label: 'Standings',
+    key: 'N',
+    says: 'Standings: all that was ever measured',
+    Page: later(() => import('@/features/standings/StandingsPage').then((module) => module.StandingsPage)),
+  },
+  {
     path: 'timing',
     label: 'Timing',
     key: 'H',

@@ -22,6 +22,7 @@ const ACTS: Record<string, string> = {
   'reading.uncorrected': 'took a correction back',
   'reading.retimed': 'had a reading’s delay taken off by a drill afterwards',
   'figure.quoted': 'quoted a figure from elsewhere',
+  'bands.set': 'set the bands of a measure',
   'figure.withdrawn': 'took a quoted figure out',
   'figure.brought_back': 'brought a quoted figure back',
   'photograph.kept': 'put a photograph beside a run',

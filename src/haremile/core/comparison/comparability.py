@@ -214,16 +214,19 @@ _ONLY_OF = {
 """Metric families that a condition bears on; others bear on all."""
 
 
+def bears_on(key: str, metric_key: str) -> bool:
+    """Whether a condition has to do with a metric at all."""
+    family = metric_key.partition(".")[0]
+    return family in _ONLY_OF.get(key, (family,))
+
+
 def unstated_keys(lanes: Lanes, metric_key: str) -> tuple[str, ...]:
     """Conditions whose difference would break a comparison of the metric, and nobody states."""
     stated = {key for group in lanes.values() for conditions in group for key in conditions}
-    family = metric_key.partition(".")[0]
     return tuple(
         key
         for key, rule in RULES.items()
-        if rule.different is Grade.BREAKS
-        and key not in stated
-        and family in _ONLY_OF.get(key, (family,))
+        if rule.different is Grade.BREAKS and key not in stated and bears_on(key, metric_key)
     )
 
 

@@ -1,3 +1,4 @@
+import { embeddedFonts } from '@/api/fonts'
 import Table from '@mui/material/Table'
 import TableBody from '@mui/material/TableBody'
 import TableCell from '@mui/material/TableCell'
@@ -14,7 +15,7 @@ import { TableCaption } from '@/ui/TableCaption'
 
 import { factGroups, type FactGroup } from './factColumns'
 import { factLines, type FactLine } from './factLines'
-import { KeepButtons } from './KeepButtons'
+import { KeepButtons } from '@/ui/KeepButtons'
 
 type Props = { study: Study; findings: Findings; sheet: RunSheet }
 
@@ -58,6 +59,7 @@ export function Facts({ study, findings, sheet }: Props) {
       </TableContainer>
       <Foot className="noprint">
         <KeepButtons
+          fonts={embeddedFonts}
           box={box}
           hasPicture={false}
           name={[study.title, 'facts']}

@@ -14,7 +14,7 @@ import { PICTURES, picturesOf } from './pictures/registry'
 import { PictureStrip } from './PictureStrip'
 import { keepOrder, keptOrder, moved, ordered } from './rowOrder'
 import { RowPanel } from './RowPanel'
-import { presentSearch, useView } from './useView'
+import { presentSearch, useView } from '@/ui/useView'
 import { VerdictSheet } from './VerdictSheet'
 
 const Pictures = styled('div')({ margin: '0 0 10px', '@media print': { margin: 0 } })

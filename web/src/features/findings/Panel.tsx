@@ -1,5 +1,6 @@
 import { type ReactNode } from 'react'
 
+import { embeddedFonts } from '@/api/fonts'
 import type { Study } from '@/api/types'
 import { csvOf, type Table } from '@/format/table'
 import { METHODS } from '@/format/terms'
@@ -10,8 +11,8 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { Term } from '@/ui/Term'
 import { useWidth } from '@/ui/useWidth'
 
-import { KeepButtons } from './KeepButtons'
-import { useView } from './useView'
+import { KeepButtons } from '@/ui/KeepButtons'
+import { useView } from '@/ui/useView'
 
 type Props = {
   study: Study
@@ -75,6 +76,7 @@ export function Panel({
           <KeyHint name="A" />
         </Plain>
         <KeepButtons
+          fonts={embeddedFonts}
           box={ref}
           hasPicture={!isTable}
           name={[study.title, title]}

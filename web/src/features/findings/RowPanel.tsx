@@ -9,7 +9,7 @@ import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 
-import { Chooser } from './Chooser'
+import { Chooser } from '@/ui/Chooser'
 import { Panel } from './Panel'
 import { PictureStrip } from './PictureStrip'
 import { QuotedFigures } from './QuotedFigures'
@@ -17,7 +17,7 @@ import { rowCsv } from './rowCsv'
 import { RowFoot } from './RowFoot'
 import { isLogAsked, ROW_VIEWS, type RowProps } from './rowViews'
 import { aboutRow } from './rowWords'
-import { useView } from './useView'
+import { useView } from '@/ui/useView'
 
 const ReadingTable = later(() => import('./ReadingTable').then((module) => module.ReadingTable))
 

@@ -10,7 +10,7 @@ import { MIDDLE, Sheet, Soft, SoftSmall } from '@/ui/kit'
 import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
 
-import { Chooser } from './Chooser'
+import { Chooser } from '@/ui/Chooser'
 import { measureSaid } from './rowWords'
 import { VerdictList } from './VerdictList'
 

@@ -16,7 +16,7 @@ import { SpreadPicture } from '@/charts/SpreadPicture'
 import { StartsPicture } from '@/charts/StartsPicture'
 import type { Table } from '@/format/table'
 
-import { useView } from './useView'
+import { useView } from '@/ui/useView'
 
 export type RowProps = {
   study: Study

@@ -9,10 +9,10 @@ import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 
 import { changeKinds, changesOf } from '../changes'
-import { Chooser } from '../Chooser'
+import { Chooser } from '@/ui/Chooser'
 import { Panel } from '../Panel'
 import { aboutRow, measureSaid } from '../rowWords'
-import { nextOf, useView } from '../useView'
+import { nextOf, useView } from '@/ui/useView'
 
 type Props = { study: Study; findings: Findings; sheet: RunSheet }
 

@@ -8,10 +8,10 @@ import { WordList } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Failed, Loading } from '@/ui/States'
 
-import { Chooser } from '../Chooser'
+import { Chooser } from '@/ui/Chooser'
 import { Panel } from '../Panel'
 import { measureSaid } from '../rowWords'
-import { nextOf, useView } from '../useView'
+import { nextOf, useView } from '@/ui/useView'
 
 /** One measure over all machines: the ratio on each, together, and where they disagree. */
 export function OverPanel({ study, findings }: { study: Study; findings: Findings }) {

@@ -10,9 +10,9 @@ import { Stack } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Empty, Failed, Loading } from '@/ui/States'
 
-import { Chooser } from '../Chooser'
+import { Chooser } from '@/ui/Chooser'
 import { Panel } from '../Panel'
-import { useView } from '../useView'
+import { useView } from '@/ui/useView'
 
 type Names = ReadonlyMap<number, string>
 type Boot = { runId: string; block: number; laneNo: number; machine: string }

@@ -22,7 +22,7 @@ import { Failed, Loading } from '@/ui/States'
 import { Tag } from '@/ui/Tag'
 
 import { Panel } from '../Panel'
-import { useView } from '../useView'
+import { useView } from '@/ui/useView'
 
 const USUAL = { pages: 10, reserve: 100, swap: 0 }
 type Name = keyof typeof USUAL

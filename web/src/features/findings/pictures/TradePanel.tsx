@@ -2,11 +2,11 @@ import type { FindingRow, Findings, Study } from '@/api/types'
 import { bestInBoth, tradeTable } from '@/charts/layout/tradeOff'
 import { TradeOffPicture } from '@/charts/TradeOffPicture'
 
-import { Chooser } from '../Chooser'
+import { Chooser } from '@/ui/Chooser'
 import { Panel } from '../Panel'
 import { measureSaid } from '../rowWords'
 import { machinesOf, tradable } from '../studyPictures'
-import { useView } from '../useView'
+import { useView } from '@/ui/useView'
 
 type Names = ReadonlyMap<number, string>
 

@@ -1,11 +1,10 @@
 import { styled } from '@mui/material/styles'
 import { useState, type RefObject } from 'react'
 
-import { embeddedFonts } from '@/api/fonts'
-import { asPng, composedPicture, fileName, handOut } from '@/ui/keep'
-import { KeyHint } from '@/ui/KeyHint'
-import { Plain } from '@/ui/kit'
-import { useShortcuts } from '@/ui/shortcuts'
+import { asPng, composedPicture, fileName, handOut } from './keep'
+import { KeyHint } from './KeyHint'
+import { Plain } from './kit'
+import { useShortcuts } from './shortcuts'
 
 type Props = {
   box: RefObject<HTMLElement | null>
@@ -13,6 +12,8 @@ type Props = {
   head: readonly string[]
   name: readonly string[]
   data: () => string
+  /** Rules that hold the page’s fonts, so that a kept picture needs no other file. */
+  fonts: () => Promise<string>
   /** Whether a picture is shown; else there is none to keep. */
   hasPicture: boolean
 }
@@ -34,14 +35,14 @@ function press(what: string) {
 }
 
 /** Keeps the pictures of a box as SVG or PNG, their data as CSV, and their sentence on the clipboard. */
-export function KeepButtons({ box, head, name, data, hasPicture }: Props) {
+export function KeepButtons({ box, head, name, data, fonts, hasPicture }: Props) {
   const [said, setSaid] = useState('')
   const doing = (what: string, work: () => Promise<void>) => () =>
     void work().then(
       () => setSaid(what),
       (error: Error) => setSaid(error.message),
     )
-  const picture = async () => composedPicture(box.current!, head, await embeddedFonts())
+  const picture = async () => composedPicture(box.current!, head, await fonts())
   const svg = doing('picture saved', async () =>
     handOut(`${fileName(...name)}.svg`, new Blob([(await picture()).text], { type: 'image/svg+xml' })),
   )

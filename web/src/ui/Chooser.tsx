@@ -1,6 +1,6 @@
-import { KeyHint } from '@/ui/KeyHint'
-import { Soft } from '@/ui/kit'
-import { Select } from '@/ui/Select'
+import { KeyHint } from './KeyHint'
+import { Soft } from './kit'
+import { Select } from './Select'
 
 type Props = {
   label: string
