@@ -151,9 +151,10 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
     library = {one.name: one for one in things.all(Noun.SYSTEM)}
     older = _older({arm.system for arm in arms}, library)
     filters = _filters(arms, library)
-    kept = [arm for arm in arms if _is_asked(arm, asked, library, older)]
+    kept = [arm for arm in arms if _is_within(arm, asked)]
     chosen = comparable_arms(kept, known.key, asked.held)
-    found = standings(chosen.arms, known.good_end, asked.level)
+    shown = {arm.name for arm in kept if _is_shown(arm.system, asked, library, older)}
+    found = standings(chosen.arms, known.good_end, asked.level, shown)
     line = _question_line(question)
     if found is None:
         return StandingsPage(
@@ -165,7 +166,7 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
             "",
             filters,
             "Nothing to list",
-            "No study is left by these filters." if not kept else "What is left cannot be listed.",
+            "No system is left by these filters.",
             (),
             (),
             (),
@@ -312,17 +313,24 @@ def _filters(arms: Sequence[Arm], library: Mapping[str, Thing]) -> Filters:
     )
 
 
-def _is_asked(arm: Arm, asked: Asked, library: Mapping[str, Thing], older: frozenset[str]) -> bool:
-    thing = library.get(arm.system)
+def _is_within(arm: Arm, asked: Asked) -> bool:
+    """Whether a study is of the machine and the years that are asked for."""
+    is_then = (asked.since or 0) <= arm.newest.year <= (asked.until or arm.newest.year)
+    return is_then and asked.machine in (None, arm.machine)
+
+
+def _is_shown(
+    system: str, asked: Asked, library: Mapping[str, Thing], older: frozenset[str]
+) -> bool:
+    """Whether a system is ranked; one that is not may still link others."""
+    thing = library.get(system)
     wanted = (
-        (asked.machine, arm.machine),
         (asked.desktop, _desktop(thing)),
         (asked.base, _fact(thing, "base")),
         (asked.channel, _fact(thing, "channel")),
     )
-    is_within = (asked.since or 0) <= arm.newest.year <= (asked.until or arm.newest.year)
-    is_new = not (asked.newest_only and arm.system in older)
-    return is_within and is_new and all(one is None or one == own for one, own in wanted)
+    is_new = not (asked.newest_only and system in older)
+    return is_new and all(one is None or one == own for one, own in wanted)
 
 
 def _lines(

@@ -59,7 +59,8 @@ def test_one_source_agrees_with_an_independent_least_squares_solution(seed: int)
 def test_two_sources_agree_with_an_independent_least_squares_solution() -> None:
     figures, variances, bases, systems = made_up(11, studies=14)
     machines = [f"{system} on {base % 3}" for base, system in zip(bases, systems, strict=True)]
-    off = dict(zip(sorted(set(machines)), np.linspace(-1, 1, 18), strict=False))
+    names = sorted(set(machines))
+    off = dict(zip(names, np.random.default_rng(2).normal(size=len(names)), strict=True))
     figures = figures + np.array([off[name] for name in machines])
     found = network(figures, variances, bases, systems, "rest", Cells("machine", machines))
     shares = {one.name: one.variance for one in found.spreads}

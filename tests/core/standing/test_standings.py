@@ -175,3 +175,21 @@ def test_the_order_of_the_arms_changes_nothing() -> None:
 def test_nothing_gives_no_list() -> None:
     assert standings([], GoodEnd.LOW) is None
     assert [row.system for row in listed([replace(arm(1, "a", 5))]).rows] == ["a"]
+
+
+def test_those_that_are_not_shown_still_link_the_others() -> None:
+    arms = [
+        one
+        for n in range(3)
+        for one in (
+            arm(n, "a", 100),
+            arm(n, "b", 200),
+            arm(10 + n, "b", 200),
+            arm(10 + n, "c", 300),
+        )
+    ]
+    found = standings(arms, GoodEnd.LOW, shown={"a", "c"})
+    assert found is not None
+    assert [row.system for row in found.rows] == ["a", "c"]
+    assert found.rows[1].value / found.rows[0].value == pytest.approx(3.0, rel=1e-6)
+    assert found.record == "a"

@@ -2,7 +2,7 @@
 
 import math
 from collections import Counter, defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -143,7 +143,11 @@ class Standings:
 
 
 def standings(
-    arms: Sequence[Arm], good_end: GoodEnd, machine: str | None = None, level: float = LEVEL
+    arms: Sequence[Arm],
+    good_end: GoodEnd,
+    machine: str | None = None,
+    shown: Collection[str] | None = None,
+    level: float = LEVEL,
 ) -> Standings | None:
     """Put all systems on one list; None where there is nothing to list.
 
@@ -154,6 +158,10 @@ def standings(
     good_end : GoodEnd
     machine : str or None
         At whose level figures are given; the one with most readings where it is None.
+    shown : collection of str or None
+        Names of those that are ranked; the others link them all the same.
+    level : float
+        Of all intervals.
 
     Notes
     -----
@@ -174,7 +182,12 @@ def standings(
     laid = _main_list(arms, kept.figures, kept.variances, main, place)
     for part in parts[1:]:
         laid = _joined(laid, arms, kept.figures, kept.variances, part)
-    return _told(laid, arms, kept.figures, kept.variances, sign, place, level)
+    laid = laid if shown is None else _only(laid, arms, shown)
+    return (
+        None
+        if not laid.names
+        else _told(laid, arms, kept.figures, kept.variances, sign, place, level)
+    )
 
 
 @dataclass(frozen=True)
@@ -317,6 +330,20 @@ def _between_machines(laid: _Laid) -> float:
     """Variance of a system's deviation on one machine."""
     spreads = laid.net.spreads if laid.net else ()
     return sum(one.variance for one in spreads if one.name == BETWEEN_MACHINES)
+
+
+def _only(laid: _Laid, arms: Sequence[Arm], shown: Collection[str]) -> _Laid:
+    """The list of some of them; what is known of the others stays behind it."""
+    at = [place for place, name in enumerate(laid.names) if name in shown]
+    return replace(
+        laid,
+        names=tuple(laid.names[place] for place in at),
+        effects=laid.effects[at],
+        covariance=laid.covariance[np.ix_(at, at)],
+        apart=tuple(
+            part for part in laid.apart if any(arms[place].name in shown for place in part)
+        ),
+    )
 
 
 def _set_apart(laid: _Laid, part: Sequence[int]) -> _Laid:
