@@ -43,6 +43,7 @@ from haremile.store.runs import PostgresRunQueue
 from haremile.store.standings import PostgresStandings
 from haremile.store.studies import PostgresStudyRepository
 from haremile.store.things import PostgresThings
+from haremile.store.weight_sets import PostgresWeightSets
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.guests import Proofs
@@ -173,6 +174,7 @@ class Bench:
     reactions: PostgresReactions
     beside: PostgresBeside
     ever: PostgresStandings
+    weight_sets: PostgresWeightSets
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -230,6 +232,7 @@ def wire(settings: Settings, url: str) -> Bench:
         reactions=PostgresReactions(events),
         beside=PostgresBeside(events),
         ever=PostgresStandings(),
+        weight_sets=PostgresWeightSets(),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

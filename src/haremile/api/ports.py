@@ -25,6 +25,7 @@ from haremile.usecases.ports import (
     RunQueue,
     StudyRepository,
     Things,
+    WeightSets,
 )
 from haremile.usecases.runner import StudyRunner
 
@@ -110,6 +111,10 @@ class BenchParts(Protocol):
     @property
     def ever(self) -> EverMeasured:
         """Readings over all studies."""
+
+    @property
+    def weight_sets(self) -> WeightSets:
+        """Sets of weights for totals."""
 
     @property
     def images_here(self) -> Images:

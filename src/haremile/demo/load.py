@@ -28,8 +28,10 @@ from haremile.demo.world import (
     LADDER,
     MACHINES,
     MARGINS,
+    REFERENCE,
     STUDIES,
     SYSTEMS,
+    WEIGHTS,
     StudyTruth,
 )
 from haremile.usecases.import_readings import take_in_file
@@ -41,8 +43,10 @@ from haremile.usecases.ports import (
     StudyPlan,
     StudyRepository,
     Things,
+    WeightSets,
 )
 from haremile.usecases.quoted import quoted_figure
+from haremile.usecases.totals import AskedTotals, kept_set
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
 BETWEEN_RUNS = timedelta(seconds=95)
@@ -81,6 +85,10 @@ class Shelves(Protocol):
     @property
     def beside(self) -> Beside:
         """Quoted figures."""
+
+    @property
+    def weight_sets(self) -> WeightSets:
+        """Sets of weights."""
 
     @property
     def ever(self) -> EverMeasured:
@@ -123,9 +131,19 @@ def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], Non
         load()
     if missing:
         load_facts(shelves.things)
-        if shelves.ever.bands("memory.used") is None:
-            shelves.ever.set_bands("memory.used", BANDS)
+        _set_up_standings(shelves)
     return len(missing)
+
+
+def _set_up_standings(shelves: Shelves) -> None:
+    """Bands and sets of weights, where there are none."""
+    if shelves.ever.bands("memory.used") is None:
+        shelves.ever.set_bands("memory.used", BANDS)
+    known = {one.name for one in shelves.weight_sets.all()}
+    for name, (use, weights) in WEIGHTS.items():
+        if name not in known:
+            asked = AskedTotals(weights=weights, reference=REFERENCE)
+            kept_set(shelves.ever, shelves.weight_sets, asked, name, use)
 
 
 def _draft(studies: StudyRepository, like: Study) -> None:

@@ -236,6 +236,15 @@ MARGINS = {
 BANDS = Bands(("light", "middle", "heavy"), (400 * MIB, 600 * MIB))
 """What the seed bank calls a light terminal, by its idle memory."""
 
+_BOOT, _IDLE, _SPACE = "boot.total|host-marker||", "memory.used|probe||", "disk.used|statvfs||"
+REFERENCE = "Varrow 12 Tarnwick"
+WEIGHTS: Mapping[str, tuple[str, Mapping[str, float]]] = {
+    "old laptop": ("two cores, four gigabytes", {_IDLE: 3.0, _BOOT: 2.0, _SPACE: 1.0}),
+    "office": ("switched on in the morning", {_BOOT: 1.0, _IDLE: 1.0}),
+    "field terminal": ("a small card, switched on often", {_BOOT: 3.0, _SPACE: 2.0, _IDLE: 2.0}),
+}
+"""Sets of weights: name, use, and the weight of each part."""
+
 HERBARIUM = StudyTruth(
     title="Which edition boots the Herbarium laptop soonest?",
     machine="Herbarium laptop",

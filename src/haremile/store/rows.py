@@ -558,6 +558,22 @@ class BandsRow(Model):
         table_name = "bands"
 
 
+class WeightSetRow(Row):
+    """Measures with their weights, and the reference that is 100, under a name."""
+
+    name = TextField(unique=True)
+    use = TextField(default="")
+    weights = BinaryJSONField(index=False)
+    reference = TextField()
+    figures = BinaryJSONField(index=False)
+    ends = BinaryJSONField(index=False, null=True)
+    at = DateTimeTZField(default=now)
+    put_away_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "weight_set"
+
+
 def missing(noun: str, key: UUID) -> NotFoundError:
     """The error that says that this is not there, or no more."""
     if TombstoneRow.select().where(TombstoneRow.id == key).exists():
@@ -616,4 +632,5 @@ TABLES = (
     QuotedRow,
     PhotographRow,
     BandsRow,
+    WeightSetRow,
 )

@@ -27,6 +27,7 @@ from haremile.core.records.study import (
 from haremile.core.records.units import to_canonical
 from haremile.core.standing.arms import Arm, Question
 from haremile.core.standing.bands import Bands
+from haremile.core.standing.total import Ends
 from haremile.formats.column_map import ColumnMap
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
 
@@ -936,6 +937,33 @@ class Things(Protocol):
 
     def measured(self, system: UUID, metric: str) -> list[tuple[str, str, str, list[float]]]:
         """Readings of a system that count, by machine, method and medium."""
+
+
+@dataclass(frozen=True)
+class WeightSet:
+    """Parts with their weights; `figures` are those of the reference when the set was kept, so that
+    what is measured later moves no total; `ends` stand for 0 and 100, where they are asked for."""
+
+    name: str
+    use: str
+    weights: Mapping[str, float]
+    reference: str
+    figures: Mapping[str, float]
+    ends: Ends | None = None
+    id: UUID | None = None
+
+
+class WeightSets(Protocol):
+    """Sets of weights for totals."""
+
+    def all(self) -> list[WeightSet]:
+        """Those that are not put away, by name."""
+
+    def keep(self, made: WeightSet) -> UUID:
+        """Keep a set under its name; one of that name is replaced."""
+
+    def put_away(self, key: UUID, is_away: bool) -> None:
+        """Out of the list, or back. Raises NotFoundError."""
 
 
 class EverMeasured(Protocol):

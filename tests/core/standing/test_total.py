@@ -1,7 +1,16 @@
+import math
+
 import numpy as np
 import pytest
 
-from haremile.core.standing.total import Recipe, stored_reference, totals
+from haremile.core.standing.total import (
+    Ends,
+    Figure,
+    Recipe,
+    stored_reference,
+    totals,
+    totals_of_figures,
+)
 from haremile.core.wording.total import total_sentence
 from haremile.errors import BadInputError
 
@@ -98,3 +107,28 @@ def test_what_can_be_zero_enters_by_a_floor_or_not_at_all():
 def test_a_recipe_that_cannot_be_meant_is_refused(weights, floors, says):
     with pytest.raises(BadInputError, match=says):
         Recipe(weights, floors)
+
+
+def test_pooled_figures_have_the_total_and_interval_of_their_parts():
+    recipe = Recipe({"boot.total|x||": 2.0, "memory.used|y||": 1.0}, {})
+    reference = {"boot.total|x||": 10.0, "memory.used|y||": 100.0}
+    own = {
+        "boot.total|x||": Figure(5.0, 5.0 / 1.1, 5.0 * 1.1),
+        "memory.used|y||": Figure(200.0, 200.0 / 1.2, 200.0 * 1.2),
+    }
+    half = {"boot.total|x||": Figure(5.0, None, None), "memory.used|y||": own["memory.used|y||"]}
+    found = totals_of_figures(recipe, reference, {"a": own, "b": half, "c": {}})
+    first, second, third = found.systems
+    assert first.total == pytest.approx(100 * (2.0**2 * 0.5) ** (1 / 3))
+    wide = math.hypot(2 / 3 * math.log(1.1), 1 / 3 * math.log(1.2))
+    assert first.interval.interval.high / first.total == pytest.approx(math.exp(wide))
+    assert second.total == first.total and second.interval is None
+    assert third.total is None and third.missing == tuple(recipe.weights)
+
+
+def test_ends_hold_a_total_between_0_and_100():
+    ends = Ends(50.0, 150.0)
+    assert [ends.scaled(total) for total in (20.0, 50.0, 100.0, 400.0)] == [0.0, 0.0, 50.0, 100.0]
+    for wrong in ((100.0, 100.0), (-1.0, 5.0), (0.0, math.inf)):
+        with pytest.raises(BadInputError):
+            Ends(*wrong)

@@ -41,3 +41,39 @@ export const useSetBands = () =>
       bands === null ? client.DELETE(address, where) : client.PUT(address, { ...where, body: bands }),
     )
   })
+
+export type TotalsPage = Schemas['TotalsPage']
+
+/** What is asked of totals, as the address keeps it; weights as `PART:WEIGHT`. */
+export type AskedTotals = Readonly<{
+  study?: string
+  machine?: string
+  weight?: string[]
+  reference?: string
+  set_id?: string
+  nothing?: number
+  hundred?: number
+}>
+
+/** Several measures as one index. */
+export const totalsQuery = (asked: AskedTotals) =>
+  queryOptions({
+    queryKey: ['totals', asked],
+    queryFn: () => answerOf(client.GET('/api/totals', { params: { query: asked } })),
+    placeholderData: (before) => before,
+  })
+
+/** Keeps weights under a name. */
+export const useKeepSet = () =>
+  useChange((body: Schemas['WeightSetIn']) => answerOf(client.POST('/api/totals/sets', { body })))
+
+/** Puts a set of weights away, or brings it back. */
+export const usePutSetAway = () =>
+  useChange(({ id, isAway }: { id: string; isAway: boolean }) =>
+    answerOf(
+      client.PATCH('/api/totals/sets/{set_id}', {
+        params: { path: { set_id: id } },
+        body: { is_put_away: isAway },
+      }),
+    ),
+  )

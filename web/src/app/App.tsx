@@ -19,6 +19,7 @@ import {
   StudyPasted,
   StudyTyping,
   ThingPage,
+  TotalsPage,
   TypingPage,
 } from './pages'
 import { queries } from './queryClient'
@@ -37,6 +38,7 @@ export const App = () => (
                 <Route key={path} path={path} element={<Page />} />
               ))}
               <Route path="library/:noun/:key" element={<ThingPage />} />
+              <Route path="standings/totals" element={<TotalsPage />} />
               <Route path="typing" element={<TypingPage />} />
               <Route path="pasted" element={<PastedPage />} />
               <Route path="recording" element={<RecordingPage />} />

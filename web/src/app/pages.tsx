@@ -67,6 +67,11 @@ export const PAGES = [
   },
 ]
 
+/** Several measures as one index. */
+export const TotalsPage = later(() =>
+  import('@/features/standings/TotalsPage').then((module) => module.TotalsPage),
+)
+
 /** Figures typed in, from nothing and into a study. */
 export const TypingPage = later(() =>
   import('@/features/typing/TypingPage').then((module) => module.TypingPage),

@@ -1,15 +1,18 @@
-"""Standings: everything that was ever measured."""
+"""Standings and totals: everything that was ever measured."""
 
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import APIRouter, Depends, Query, Request, Response
 
 from haremile.api.dependencies import Bench
 from haremile.api.responses import KeptAnswer
-from haremile.api.schemas.standings import BandsIn
+from haremile.api.schemas.standings import BandsIn, MadeSetOut, PutAwayIn, WeightSetIn
 from haremile.core.records.metrics import metric
+from haremile.core.standing.total import Ends
 from haremile.errors import BadInputError
 from haremile.usecases.standings import Asked, StandingsPage, standings_page
+from haremile.usecases.totals import MOST_PARTS, AskedTotals, TotalsPage, kept_set, totals_page
 
 router = APIRouter(tags=["standings"])
 
@@ -65,6 +68,50 @@ def get_standings(
 ) -> Response:
     """Every system on one list, through studies that measured them side by side."""
     return KeptAnswer.of(standings_page(bench.ever, bench.things, asked)).answer(request)
+
+
+def _asked_totals(
+    study: UUID | None = None,
+    machine: Word = None,
+    weight: Annotated[list[str] | None, Query(max_length=MOST_PARTS)] = None,
+    reference: Word = None,
+    set_id: UUID | None = None,
+    nothing: float | None = None,
+    hundred: float | None = None,
+) -> AskedTotals:
+    """What is asked for; weights are given as ``PART:WEIGHT``, ends are the index at 0 and 100."""
+    ends = None if nothing is None or hundred is None else Ends(nothing, hundred)
+    weights = dict(_weight(one) for one in weight or ())
+    return AskedTotals(study, machine, weights, reference, set_id, ends)
+
+
+def _weight(text: str) -> tuple[str, float]:
+    part, _, number = text[:MOST_LENGTH].rpartition(":")
+    try:
+        return part, float(number)
+    except ValueError:
+        raise BadInputError(f"a weight is given as PART:WEIGHT, not {text}") from None
+
+
+@router.get("/totals")
+def get_totals(bench: Bench, asked: Annotated[AskedTotals, Depends(_asked_totals)]) -> TotalsPage:
+    """Several measures as one index, 100 at the reference; more is better."""
+    return totals_page(bench.ever, bench.weight_sets, asked)
+
+
+@router.post("/totals/sets", status_code=201)
+def keep_set(asked: WeightSetIn, bench: Bench) -> MadeSetOut:
+    """Keep weights under a name, with the reference as it is now; one of that name is replaced."""
+    ends = None if asked.ends is None else Ends(*asked.ends)
+    wanted = AskedTotals(asked.study, asked.machine, asked.weights, asked.reference, None, ends)
+    made = kept_set(bench.ever, bench.weight_sets, wanted, asked.name, asked.use or "")
+    return MadeSetOut(id=made)
+
+
+@router.patch("/totals/sets/{set_id}", status_code=204)
+def change_set(set_id: UUID, asked: PutAwayIn, bench: Bench) -> None:
+    """Put a set of weights away, or bring it back."""
+    bench.weight_sets.put_away(set_id, asked.is_put_away)
 
 
 @router.put("/standings/bands/{metric_key}", status_code=204)

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from haremile.core.records.metrics import GoodEnd, metric
+from haremile.core.records.metrics import GoodEnd, Metric, metric
+from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.resampling import (
     RESAMPLES,
     BootstrapInterval,
@@ -17,6 +18,13 @@ from haremile.core.statistics.validation import FloatArray, as_sample
 from haremile.errors import BadInputError
 
 SCALE = 100.0
+POOLED = "pooled"
+"""How the interval of a total over studies came about."""
+
+
+def metric_of(part: str) -> Metric:
+    """The metric of a part. Raises UnknownMetricError."""
+    return metric(part.partition("|")[0])
 
 
 @dataclass(frozen=True)
@@ -25,9 +33,10 @@ class Recipe:
 
     Attributes
     ----------
-    weights : mapping of metric key to weight
-        Positive; only their proportions matter.
-    floors : mapping of metric key to amount
+    weights : mapping of part to weight
+        Positive; only their proportions matter. A part is a metric key, or what begins with one
+        and ``|``: cold and warm are parts of their own.
+    floors : mapping of part to amount
         Canonical unit: medians below it count as the floor. A metric that can be zero enters by
         a floor or not at all.
 
@@ -48,7 +57,7 @@ class Recipe:
                 if not 0.0 < size < math.inf:
                     raise BadInputError(f"the {what} of {key} must be positive, not {size}")
         for key in self.weights:
-            if metric(key).good_end is GoodEnd.NONE:
+            if metric_of(key).good_end is GoodEnd.NONE:
                 raise BadInputError(f"{key} has no good end; it cannot enter a total")
         for key in self.floors:
             if key not in self.weights:
@@ -56,7 +65,7 @@ class Recipe:
 
     def sign(self, key: str) -> float:
         """−1 where less is better, +1 where more is."""
-        return -1.0 if metric(key).good_end is GoodEnd.LOW else 1.0
+        return -1.0 if metric_of(key).good_end is GoodEnd.LOW else 1.0
 
     def median(self, key: str, values: FloatArray) -> float:
         """A system's figure in a metric, shape (n,) to one number, floored.
@@ -171,9 +180,95 @@ def totals(
         _system(recipe, reference, name, own, (level, seed, resamples))
         for name, own in systems.items()
     ]
+    return _in_order(recipe, reference, found)
+
+
+def _in_order(
+    recipe: Recipe, reference: Mapping[str, float], found: Sequence[SystemTotal]
+) -> Totals:
+    """The best first, those without a total last."""
     ordered = sorted(found, key=lambda one: -math.inf if one.total is None else -one.total)
     ordered.sort(key=lambda one: one.total is None)
     return Totals(dict(reference), tuple(ordered), _turns(recipe, ordered))
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A figure with its interval, canonical unit; the interval is None where it is not known."""
+
+    value: float
+    low: float | None
+    high: float | None
+
+
+def totals_of_figures(
+    recipe: Recipe,
+    reference: Mapping[str, float],
+    systems: Mapping[str, Mapping[str, Figure]],
+    level: float = 0.95,
+) -> Totals:
+    """As `totals`, of figures that were pooled over studies before.
+
+    Notes
+    -----
+    Parts come from different readings: the half-widths of their intervals, as logarithms, are added
+    as squares with the weights squared. Where one is not known, the total has none.
+    """
+    whole = math.fsum(recipe.weights.values())
+    found = []
+    for name, own in systems.items():
+        missing = tuple(key for key in recipe.weights if key not in own)
+        parts = tuple(
+            _part(recipe, key, own[key].value, reference[key])
+            for key in recipe.weights
+            if key in own
+        )
+        if missing:
+            found.append(SystemTotal(name, None, None, parts, missing))
+            continue
+        total = _composite(parts)
+        halves = [_half(own[key]) for key in recipe.weights]
+        known = [half for half in halves if half is not None]
+        shares = [weight / whole for weight in recipe.weights.values()]
+        interval = None
+        if len(known) == len(halves):
+            half = math.sqrt(math.fsum((s * h) ** 2 for s, h in zip(shares, known, strict=True)))
+            limits = Interval(total * math.exp(-half), total * math.exp(half), level)
+            interval = BootstrapInterval(total, limits, POOLED)
+        found.append(SystemTotal(name, total, interval, parts, ()))
+    return _in_order(recipe, reference, found)
+
+
+def _half(figure: Figure) -> float | None:
+    """Half the width of an interval, as a logarithm."""
+    if figure.low is None or figure.high is None:
+        return None
+    return math.log(figure.high / figure.low) / 2.0
+
+
+@dataclass(frozen=True)
+class Ends:
+    """The totals that stand for 0 and for 100 where a total is to lie between them.
+
+    Raises
+    ------
+    BadInputError
+        If the upper is not above the lower.
+    """
+
+    nothing: float
+    all: float
+
+    def __post_init__(self) -> None:
+        if not 0.0 <= self.nothing < self.all < math.inf:
+            raise BadInputError(
+                f"0 for {self.nothing:g} and 100 for {self.all:g}; the second must be greater"
+            )
+
+    def scaled(self, total: float) -> float:
+        """A total between the ends; beyond them it stays at 0 or 100."""
+        share = (total - self.nothing) / (self.all - self.nothing)
+        return SCALE * min(max(share, 0.0), 1.0)
 
 
 def _system(

@@ -4,7 +4,6 @@ import { useState } from 'react'
 import { standingsQuery, type StandingsPage as Page } from '@/api/standings'
 import { count } from '@/format/numbers'
 import { Chooser } from '@/ui/Chooser'
-import { KeyHint } from '@/ui/KeyHint'
 import { Main, Soft, TitleBar } from '@/ui/kit'
 import { useShortcuts } from '@/ui/shortcuts'
 import { Empty, Failed, Loading } from '@/ui/States'
@@ -14,6 +13,7 @@ import { askedOf, questionKey, questionSaid } from './asked'
 import { BandsDialog } from './BandsDialog'
 import { Filters } from './Filters'
 import { StandingsSheet } from './StandingsSheet'
+import { Views } from './Views'
 
 /** Everything that was ever measured of one question, on one list. */
 export function StandingsPage() {
@@ -71,6 +71,7 @@ function Shown({ page, isOld }: { page: Page; isOld: boolean }) {
             {count(page.readings, 'reading')}
             {page.machine && ` · figures as on the ${page.machine}`}
           </Soft>
+          <Views />
         </div>
       </TitleBar>
       <Filters page={page}>
@@ -92,8 +93,6 @@ function Shown({ page, isOld }: { page: Page; isOld: boolean }) {
       />
       <Soft as="p">
         A list holds what was measured side by side, directly or through systems that several studies share.
-        Keys: <KeyHint name="M" /> next measure, <KeyHint name="J" /> and <KeyHint name="K" /> along the list,{' '}
-        <KeyHint name="?" /> all of them.
       </Soft>
       {isSetting && <BandsDialog page={page} onClose={() => setSetting(false)} />}
     </Main>

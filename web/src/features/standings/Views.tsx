@@ -1,0 +1,33 @@
+import { styled } from '@mui/material/styles'
+import { NavLink, useNavigate } from 'react-router'
+
+import { KeyHint } from '@/ui/KeyHint'
+import { useShortcuts } from '@/ui/shortcuts'
+
+const VIEWS = [
+  { to: '/standings', label: 'Places', key: 'p', says: 'Places of one measure' },
+  { to: '/standings/totals', label: 'Totals', key: 'o', says: 'Totals: several measures as one index' },
+] as const
+
+const Row = styled('nav')({
+  display: 'flex',
+  gap: 18,
+  marginTop: 6,
+  '& a': { color: 'var(--hm-soft)', textDecoration: 'none', fontWeight: 600 },
+  '& a.active': { color: 'var(--hm-ink)', borderBottom: '2px solid var(--hm-rust)' },
+})
+
+/** What else can be seen of everything that was measured. */
+export function Views() {
+  const navigate = useNavigate()
+  useShortcuts(VIEWS.map(({ to, key, says }) => ({ key, says, run: () => void navigate(to) })))
+  return (
+    <Row aria-label="Views of the standings" className="noprint">
+      {VIEWS.map(({ to, label, key }) => (
+        <NavLink key={to} to={to} end>
+          {label} <KeyHint name={key.toUpperCase()} />
+        </NavLink>
+      ))}
+    </Row>
+  )
+}
