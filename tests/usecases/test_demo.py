@@ -47,11 +47,13 @@ def test_all_studies_but_two_are_finished(world):
     assert sum(digest.failed for digest in digests.values()) >= 4
     for title in (STICKS.title, GIGABYTE.title):
         digests.pop(title)
-    assert all(2 <= len(digest.contenders) <= 12 for digest in digests.values())
+    assert all(1 <= len(digest.contenders) <= 12 for digest in digests.values())
 
 
 @pytest.mark.parametrize(
-    "truth", [t for t in STUDIES if t.done_runs is None], ids=lambda t: t.title
+    "truth",
+    [t for t in STUDIES if t.done_runs is None and len(t.lanes) > 1],
+    ids=lambda t: t.title,
 )
 def test_findings_recover_the_truth(world, truth):
     bench, digests = world

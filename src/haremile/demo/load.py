@@ -25,6 +25,7 @@ from haremile.demo.ramps import GIGABYTE, ramp_files
 from haremile.demo.world import (
     BANDS,
     DRAFT,
+    DRIFT_BLOCKS,
     LADDER,
     MACHINES,
     MARGINS,
@@ -197,7 +198,10 @@ def capture_files(truth: StudyTruth) -> list[tuple[str, bytes]]:
 
 def begun_at(truth: StudyTruth, line: SheetLine) -> datetime:
     """When a run of the sheet was made."""
-    return (truth.began or FIRST_MORNING) + line.position * BETWEEN_RUNS
+    began = truth.began or FIRST_MORNING
+    if truth.months:
+        began += (line.block - 1) // DRIFT_BLOCKS * timedelta(days=30)
+    return began + line.position * BETWEEN_RUNS
 
 
 _Row = dict[str, object]

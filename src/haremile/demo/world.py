@@ -143,6 +143,8 @@ class StudyTruth:
     overrides: Mapping[str, str] = field(default_factory=dict)
     procedures: Sequence[str] = ("boot",)
     """What each run of the sheet does; nothing where all of it was brought in as a file."""
+    months: bool = False
+    """Whether its blocks are spread over months, four in each."""
     began: datetime | None = None
     """When its first run was made; None for the morning on which all the rest began."""
     units: Mapping[str, Sequence[UnitTruth]] = field(default_factory=dict)
@@ -633,6 +635,28 @@ EARLIER_STUDIES = (
 """Three years of studies that hang together through systems they share, but for the till's."""
 
 
+DRIFT_MONTHS = 9
+DRIFT_BLOCKS = 4
+
+DRIFT = StudyTruth(
+    title="Does the Herbarium laptop stay what it was?",
+    machine="Herbarium laptop",
+    seed=608,
+    blocks=DRIFT_MONTHS * DRIFT_BLOCKS,
+    margins=MARGINS,
+    began=datetime(2026, 1, 12, 8, tzinfo=UTC),
+    lanes={
+        "Varrow 11 Tarnwick": _lane(
+            "Varrow 11 Tarnwick",
+            _boot(2.1, 3.6, 12.1, 0.12, first_run=0.0),
+            _idle(507, 80, 0, 4.6, 137),
+        ),
+    },
+    months=True,
+)
+"""The reference install of the laptop, booted four times a month."""
+
+
 @dataclass(frozen=True)
 class DraftTruth:
     """A study that is still being planned."""
@@ -650,6 +674,7 @@ DRAFT = DraftTruth(
 
 STUDIES: Sequence[StudyTruth] = (
     *EARLIER_STUDIES,
+    DRIFT,
     STAGES,
     EVERYWHERE,
     FIELD_KIT,

@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -31,23 +32,30 @@ KINDS = """
         and exists (select from reading where reading.lane_id = lane.id)
     group by 1, 2, 3, 4
 """
-READ = """
-    select lane.conditions, lane.contender_id, study.id as study, study.title,
-        machine.name as machine, system.name as system, install.name as install,
-        max(attempt.finished_at) as newest, max(study.created_at) as made,
-        array_agg(reading.value order by reading.id) as values
+FROM_LANES = """
     from lane
-    join reading on reading.lane_id = lane.id and reading.set_aside is null
-    join attempt on attempt.id = reading.attempt_id
-    join run on run.id = attempt.run_id and run.attempt_no = attempt.number and run.state = 'done'
     join contender on contender.id = lane.contender_id
     join install on install.id = contender.install_id
     join system on system.id = install.system_id
     join machine on machine.id = install.machine_id
     join study on study.id = contender.study_id
+"""
+OF_DONE_RUNS = """
+    join reading on reading.lane_id = lane.id and reading.set_aside is null
+    join attempt on attempt.id = reading.attempt_id
+    join run on run.id = attempt.run_id and run.attempt_no = attempt.number and run.state = 'done'
+"""
+OF_THE_QUESTION = """
     where lane.metric = %s and lane.method = %s
         and coalesce(lane.conditions->>'start', '') = %s
         and study.put_away_at is null and system.put_away_at is null
+"""
+READ = f"""
+    select lane.conditions, lane.contender_id, study.id as study, study.title,
+        machine.name as machine, system.name as system, install.name as install,
+        max(attempt.finished_at) as newest, max(study.created_at) as made,
+        array_agg(reading.value order by reading.id) as values
+    {FROM_LANES} {OF_DONE_RUNS} {OF_THE_QUESTION}
     group by lane.id, contender.id, study.id, machine.id, system.id, install.id
     order by study.created_at, contender.lane_no
 """
@@ -58,6 +66,18 @@ RUNS = """
     where procedure = any(%s) and state in ('done', 'failed')
         and contender_id = any(%s)
     group by 1, 2, 3, 4, 5
+"""
+MEASURED_INSTALLS = f"""
+    select distinct machine.name as machine, system.name as system, install.name as install,
+        lane.conditions
+    {FROM_LANES} {OF_THE_QUESTION}
+"""
+DATED = f"""
+    select study.id as study, coalesce(attempt.finished_at, study.created_at) as at,
+        reading.value, lane.conditions
+    {FROM_LANES} {OF_DONE_RUNS} {OF_THE_QUESTION}
+        and machine.name = %s and system.name = %s and install.name = %s
+    order by at, reading.id
 """
 OVERRULED = "select study_id, key, reason from override where study_id = any(%s)"
 
@@ -95,6 +115,28 @@ class PostgresStandings:
         return [
             _arm(found, runs.get(contender, (0, 0, 0)), overruled[found[0].study])
             for contender, found in lanes.items()
+        ]
+
+    @connected
+    def installs(self, asked: Question) -> list[tuple[str, str, str]]:
+        """Machine, system and name of the installs that were measured for it at all."""
+        found = {
+            (row.machine, row.system, row.install)
+            for row in rows_of(MEASURED_INSTALLS, asked.metric, asked.method, asked.start)
+            if facet_of(row.conditions) == asked.facet
+        }
+        return sorted(found)
+
+    @connected
+    def dated(
+        self, asked: Question, machine: str, system: str, install: str
+    ) -> list[tuple[UUID, datetime, float]]:
+        """Every reading of an install with its study, in order of time."""
+        rows = rows_of(DATED, asked.metric, asked.method, asked.start, machine, system, install)
+        return [
+            (row.study, row.at, row.value)
+            for row in rows
+            if facet_of(row.conditions) == asked.facet
         ]
 
     @connected

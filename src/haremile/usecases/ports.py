@@ -975,6 +975,14 @@ class EverMeasured(Protocol):
     def measured(self, asked: Question) -> list[Arm]:
         """The figures that answer a question: a system in a study on a machine, each."""
 
+    def installs(self, asked: Question) -> list[tuple[str, str, str]]:
+        """Machine, system and name of the installs that were measured for it at all."""
+
+    def dated(
+        self, asked: Question, machine: str, system: str, install: str
+    ) -> list[tuple[UUID, datetime, float]]:
+        """Every reading of an install with its study, in order of time."""
+
     def bands(self, metric_key: str) -> Bands | None:
         """The bands of a metric, None where none are set."""
 

@@ -142,8 +142,8 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
     BadInputError
         If a filter names what there is not.
     """
-    every = _ordered(measured.questions())
-    question = _chosen(every, asked)
+    every = ordered_questions(measured.questions())
+    question = chosen_question(every, asked.metric, asked.method, asked.start, asked.facet)
     if question is None:
         return _nothing(every)
     known = metric(question.metric)
@@ -155,10 +155,10 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
     chosen = comparable_arms(kept, known.key, asked.held)
     shown = {arm.name for arm in kept if _is_shown(arm.system, asked, library, older)}
     found = standings(chosen.arms, known.good_end, asked.level, shown)
-    line = _question_line(question)
+    line = question_line(question)
     if found is None:
         return StandingsPage(
-            [_question_line(one) for one in every],
+            [question_line(one) for one in every],
             line,
             None,
             known.good_end,
@@ -182,7 +182,7 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
     words = standings_words(known, found, scale, desktops, chosen.unstated)
     machines = {one.name: one.id for one in things.all(Noun.MACHINE)}
     return StandingsPage(
-        questions=[_question_line(one) for one in every],
+        questions=[question_line(one) for one in every],
         question=line,
         scale=scale,
         good_end=known.good_end,
@@ -202,33 +202,46 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
     )
 
 
-def _ordered(questions: Sequence[Question]) -> list[Question]:
+def ordered_questions(questions: Sequence[Question]) -> list[Question]:
     """As a verdict sheet has its rows; what nobody can compare is left out."""
     told = [one for one in questions if metric(one.metric).good_end is not GoodEnd.NONE]
     return sorted(told, key=lambda q: (sheet_position(q.metric), q.start, q.facet, q.method))
 
 
-def _chosen(every: Sequence[Question], asked: Asked) -> Question | None:
-    """The question that is asked, the one with most studies where it is left open."""
+def chosen_question(
+    every: Sequence[Question],
+    metric_key: str | None,
+    method: str | None,
+    start: str | None,
+    facet: str | None,
+) -> Question | None:
+    """The question that is asked; where it is left open, the one with most systems.
+
+    Raises
+    ------
+    NotFoundError
+        If nobody measured it.
+    """
     fitting = [
         one
         for one in every
         if all(
             wanted is None or wanted == own
             for wanted, own in (
-                (asked.metric, one.metric),
-                (asked.method, one.method),
-                (asked.start, one.start),
-                (asked.facet, one.facet),
+                (metric_key, one.metric),
+                (method, one.method),
+                (start, one.start),
+                (facet, one.facet),
             )
         )
     ]
-    if not fitting and asked.metric is not None:
-        raise NotFoundError("standing of", asked.metric)
+    if not fitting and metric_key is not None:
+        raise NotFoundError("standing of", metric_key)
     return max(fitting, key=lambda one: (one.systems, one.studies), default=None)
 
 
-def _question_line(one: Question) -> QuestionLine:
+def question_line(one: Question) -> QuestionLine:
+    """A question with its label."""
     known = metric(one.metric)
     return QuestionLine(
         one.metric, known.label, one.method, one.start, one.facet, one.studies, one.systems
@@ -237,7 +250,7 @@ def _question_line(one: Question) -> QuestionLine:
 
 def _nothing(every: Sequence[Question]) -> StandingsPage:
     return StandingsPage(
-        [_question_line(one) for one in every],
+        [question_line(one) for one in every],
         None,
         None,
         GoodEnd.NONE,
@@ -273,7 +286,7 @@ def _desktop(thing: Thing | None) -> str | None:
 _Order = tuple[tuple[int, ...], bool]
 
 
-def _release_key(release: str) -> _Order:
+def release_key(release: str) -> _Order:
     """Releases in order: numbers as numbers, and a candidate before its release."""
     parts = _PARTS.findall(release)
     numbers = tuple(int(part) for part in parts if part.isdigit())
@@ -287,9 +300,7 @@ def _older(names: set[str], library: Mapping[str, Thing]) -> frozenset[str]:
         own = library[name].identity if name in library else {}
         release = own.get("release")
         if release and own.get("distribution"):
-            series[own.get("distribution"), own.get("edition")].append(
-                (_release_key(release), name)
-            )
+            series[own.get("distribution"), own.get("edition")].append((release_key(release), name))
     return frozenset(
         name
         for members in series.values()

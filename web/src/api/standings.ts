@@ -77,3 +77,21 @@ export const usePutSetAway = () =>
       }),
     ),
   )
+
+export type SeriesPage = Schemas['SeriesPage']
+
+export type AskedSeries = Readonly<{
+  metric?: string
+  method?: string
+  start?: string
+  facet?: string
+  series?: string
+}>
+
+/** An edition over its releases, or an install over the months. */
+export const seriesQuery = (asked: AskedSeries) =>
+  queryOptions({
+    queryKey: ['series', asked],
+    queryFn: () => answerOf(client.GET('/api/series', { params: { query: asked } })),
+    placeholderData: (before) => before,
+  })

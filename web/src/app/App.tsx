@@ -19,6 +19,7 @@ import {
   StudyPasted,
   StudyTyping,
   ThingPage,
+  SeriesPage,
   TotalsPage,
   TypingPage,
 } from './pages'
@@ -39,6 +40,7 @@ export const App = () => (
               ))}
               <Route path="library/:noun/:key" element={<ThingPage />} />
               <Route path="standings/totals" element={<TotalsPage />} />
+              <Route path="standings/series" element={<SeriesPage />} />
               <Route path="typing" element={<TypingPage />} />
               <Route path="pasted" element={<PastedPage />} />
               <Route path="recording" element={<RecordingPage />} />

@@ -72,6 +72,11 @@ export const TotalsPage = later(() =>
   import('@/features/standings/TotalsPage').then((module) => module.TotalsPage),
 )
 
+/** An edition over its releases, an install over the months. */
+export const SeriesPage = later(() =>
+  import('@/features/standings/SeriesPage').then((module) => module.SeriesPage),
+)
+
 /** Figures typed in, from nothing and into a study. */
 export const TypingPage = later(() =>
   import('@/features/typing/TypingPage').then((module) => module.TypingPage),

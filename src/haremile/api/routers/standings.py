@@ -11,6 +11,7 @@ from haremile.api.schemas.standings import BandsIn, MadeSetOut, PutAwayIn, Weigh
 from haremile.core.records.metrics import metric
 from haremile.core.standing.total import Ends
 from haremile.errors import BadInputError
+from haremile.usecases.series import AskedSeries, SeriesPage, series_page
 from haremile.usecases.standings import Asked, StandingsPage, standings_page
 from haremile.usecases.totals import MOST_PARTS, AskedTotals, TotalsPage, kept_set, totals_page
 
@@ -68,6 +69,23 @@ def get_standings(
 ) -> Response:
     """Every system on one list, through studies that measured them side by side."""
     return KeptAnswer.of(standings_page(bench.ever, bench.things, asked)).answer(request)
+
+
+def _asked_series(
+    metric_key: Annotated[str | None, Query(alias="metric", max_length=MOST_LENGTH)] = None,
+    method: Word = None,
+    start: Word = None,
+    facet: Word = None,
+    series: Annotated[str | None, Query(max_length=3 * MOST_LENGTH)] = None,
+) -> AskedSeries:
+    """Which question, and which series of it."""
+    return AskedSeries(metric_key, method, start, facet, series)
+
+
+@router.get("/series")
+def get_series(bench: Bench, asked: Annotated[AskedSeries, Depends(_asked_series)]) -> SeriesPage:
+    """An edition over its releases, or an install over the months."""
+    return series_page(bench.ever, bench.things, asked)
 
 
 def _asked_totals(

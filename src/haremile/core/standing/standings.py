@@ -173,27 +173,24 @@ def standings(
     if not arms:
         return None
     kept = log_figures(arms)
-    systems = [arm.name for arm in arms]
-    groups = [arm.group for arm in arms]
-    parts = parts_of(groups, systems)
-    main = np.array(parts[0])
-    place = _level_machine([arms[at] for at in main], machine)
+    laid = layout(arms, machine)
     sign = -1.0 if good_end is GoodEnd.HIGH else 1.0
-    laid = _main_list(arms, kept.figures, kept.variances, main, place)
-    for part in parts[1:]:
-        laid = _joined(laid, arms, kept.figures, kept.variances, part)
     laid = laid if shown is None else _only(laid, arms, shown)
-    return (
-        None
-        if not laid.names
-        else _told(laid, arms, kept.figures, kept.variances, sign, place, level)
-    )
+    if not laid.names:
+        return None
+    return _told(laid, arms, kept.figures, kept.variances, sign, level)
 
 
 @dataclass(frozen=True)
-class _Laid:
-    """All that stand in the list: effects around the level of the machine, with their covariance;
-    `aside` are those that were not measured side by side."""
+class Layout:
+    """All that stand in a list, without an order.
+
+    `effects`, shape (k,), are logarithms around `level`, the logarithm at the level of `machine`,
+    with their `covariance`, shape (k, k); `aside` are those that were not measured side by side;
+    `main` are the positions of the arms that stand in it, `apart` those of the rest.
+    """
+
+    machine: str
 
     net: Network | None
     names: tuple[str, ...]
@@ -206,6 +203,19 @@ class _Laid:
     apart: tuple[tuple[int, ...], ...]
     main: tuple[int, ...]
     level_spread: SpreadShare | None = None
+
+
+def layout(arms: Sequence[Arm], machine: str | None = None) -> Layout:
+    """Put all systems that something links on one scale; `arms` and `machine` as of `standings`."""
+    kept = log_figures(arms)
+    systems = [arm.name for arm in arms]
+    parts = parts_of([arm.group for arm in arms], systems)
+    main = np.array(parts[0])
+    place = _level_machine([arms[at] for at in main], machine)
+    laid = _main_list(arms, kept.figures, kept.variances, main, place)
+    for part in parts[1:]:
+        laid = _joined(laid, arms, kept.figures, kept.variances, part)
+    return laid
 
 
 def _level_machine(arms: Sequence[Arm], asked: str | None) -> str:
@@ -230,14 +240,24 @@ def _main_list(
     variances: FloatArray,
     main: IntArray,
     machine: str,
-) -> _Laid:
+) -> Layout:
     own = [arms[at] for at in main]
     names = tuple(dict.fromkeys(arm.name for arm in own))
     if len(names) == 1:
         level = float(np.mean([figures[at] for at in main if arms[at].machine == machine]))
         alone = np.zeros((1, 1))
-        return _Laid(
-            None, names, np.zeros(1), alone, level, None, None, frozenset(), (), tuple(main)
+        return Layout(
+            machine,
+            None,
+            names,
+            np.zeros(1),
+            alone,
+            level,
+            None,
+            None,
+            frozenset(),
+            (),
+            tuple(main),
         )
     net = network(
         figures[main],
@@ -249,7 +269,8 @@ def _main_list(
     )
     levels = dict(zip(net.bases, net.levels, strict=True))
     level = float(np.mean([levels[arm.group] for arm in own if arm.machine == machine]))
-    return _Laid(
+    return Layout(
+        machine,
         net,
         net.systems,
         net.effects,
@@ -264,12 +285,12 @@ def _main_list(
 
 
 def _joined(
-    laid: _Laid,
+    laid: Layout,
     arms: Sequence[Arm],
     figures: FloatArray,
     variances: FloatArray,
     part: Sequence[int],
-) -> _Laid:
+) -> Layout:
     """The list with a part that no study links, by its readings on the same machine, where the
     machine's own spread between studies is known; else it stays apart."""
     listed = Counter(arms[at].machine for at in laid.main if arms[at].name not in laid.aside)
@@ -311,7 +332,8 @@ def _joined(
     # elsewhere each of both may lie otherwise than on this machine
     corner += _between_machines(laid) * (np.eye(len(new)) + 1.0 / len(anchors))
     side = np.tile(shared[:, None], (1, len(new)))
-    return _Laid(
+    return Layout(
+        laid.machine,
         laid.net,
         (*laid.names, *new),
         np.concatenate([laid.effects, float(middle @ laid.effects) + gaps]),
@@ -326,13 +348,13 @@ def _joined(
     )
 
 
-def _between_machines(laid: _Laid) -> float:
+def _between_machines(laid: Layout) -> float:
     """Variance of a system's deviation on one machine."""
     spreads = laid.net.spreads if laid.net else ()
     return sum(one.variance for one in spreads if one.name == BETWEEN_MACHINES)
 
 
-def _only(laid: _Laid, arms: Sequence[Arm], shown: Collection[str]) -> _Laid:
+def _only(laid: Layout, arms: Sequence[Arm], shown: Collection[str]) -> Layout:
     """The list of some of them; what is known of the others stays behind it."""
     at = [place for place, name in enumerate(laid.names) if name in shown]
     return replace(
@@ -346,17 +368,16 @@ def _only(laid: _Laid, arms: Sequence[Arm], shown: Collection[str]) -> _Laid:
     )
 
 
-def _set_apart(laid: _Laid, part: Sequence[int]) -> _Laid:
+def _set_apart(laid: Layout, part: Sequence[int]) -> Layout:
     return replace(laid, apart=(*laid.apart, tuple(part)))
 
 
 def _told(
-    laid: _Laid,
+    laid: Layout,
     arms: Sequence[Arm],
     figures: FloatArray,
     variances: FloatArray,
     sign: float,
-    machine: str,
     level: float,
 ) -> Standings:
     listed = [arms[at] for at in laid.main]
@@ -418,7 +439,7 @@ def _told(
         )
     is_record = len(rows) > 1 and rows[0].place.last == 1
     return Standings(
-        machine=machine,
+        machine=laid.machine,
         rows=tuple(rows),
         record=rows[0].system if is_record else None,
         apart=tuple(_apart([arms[at] for at in part], listed) for part in laid.apart),
@@ -431,7 +452,7 @@ def _told(
     )
 
 
-def _shares(laid: _Laid) -> tuple[SpreadShare, ...]:
+def _shares(laid: Layout) -> tuple[SpreadShare, ...]:
     found = [
         SpreadShare(one.name, math.expm1(math.sqrt(one.variance)), one.degrees)
         for one in (laid.net.spreads if laid.net else ())
@@ -444,7 +465,7 @@ def _lesser(one: float | None, other: float | None) -> float | None:
     return min(known) if known else None
 
 
-def _readable(laid: _Laid, direct: Mapping[tuple[str, str], Direct]) -> BoolArray:
+def _readable(laid: Layout, direct: Mapping[tuple[str, str], Direct]) -> BoolArray:
     """Of which pairs a difference may be read: of all, but where nothing tells how much studies
     differ of those only that one study holds."""
     count = len(laid.names)

@@ -19,7 +19,11 @@ export function Behind({ page, line, onClose }: Props) {
   const { standing } = line
   const leader = page.lines[0]!.standing
   return (
-    <section aria-label={`Behind the place of ${standing.system}`}>
+    <section
+      aria-label={`Behind the place of ${standing.system}`}
+      key={standing.system}
+      ref={(box) => box?.scrollIntoView({ block: 'nearest' })}
+    >
       <PanelTop>
         <h2>{standing.system}</h2>
         <Soft>{overLeader(standing, leader.system)}</Soft>

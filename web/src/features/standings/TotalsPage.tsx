@@ -88,6 +88,7 @@ function Shown({ page }: { page: Page }) {
           </Inset>
         )}
         <Weights page={page} />
+        {page.lines.length > 0 && !isTable && <DataTable table={totalsTable(page)} />}
         <Foot className="noprint">
           <Plain onClick={turn} aria-pressed={isTable}>
             {isTable ? 'As a picture' : 'As a table'}

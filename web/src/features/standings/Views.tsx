@@ -7,6 +7,7 @@ import { useShortcuts } from '@/ui/shortcuts'
 const VIEWS = [
   { to: '/standings', label: 'Places', key: 'p', says: 'Places of one measure' },
   { to: '/standings/totals', label: 'Totals', key: 'o', says: 'Totals: several measures as one index' },
+  { to: '/standings/series', label: 'Series', key: 'v', says: 'Series: over releases and months' },
 ] as const
 
 const Row = styled('nav')({
