@@ -34,6 +34,7 @@ from haremile.store.corrections import PostgresCorrections
 from haremile.store.database import connect, migrate, together
 from haremile.store.enrolled import PostgresMachineQueue
 from haremile.store.events import PostgresEventLog
+from haremile.store.incidents import PostgresIncidents
 from haremile.store.library import PostgresLibrary
 from haremile.store.past import PostgresPastRuns
 from haremile.store.reactions import PostgresReactions
@@ -175,6 +176,7 @@ class Bench:
     beside: PostgresBeside
     ever: PostgresStandings
     weight_sets: PostgresWeightSets
+    incidents: PostgresIncidents
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -233,6 +235,7 @@ def wire(settings: Settings, url: str) -> Bench:
         beside=PostgresBeside(events),
         ever=PostgresStandings(),
         weight_sets=PostgresWeightSets(),
+        incidents=PostgresIncidents(),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

@@ -25,6 +25,7 @@ from haremile.api.routers import (
     entry,
     events,
     guests,
+    incidents,
     intake,
     library,
     methods,
@@ -63,6 +64,7 @@ PARTS = (
     corrections,
     library,
     standings,
+    incidents,
 )
 
 

@@ -17,6 +17,7 @@ from haremile.usecases.ports import (
     EventLog,
     EverMeasured,
     Images,
+    Incidents,
     Library,
     MachineQueue,
     Progress,
@@ -115,6 +116,10 @@ class BenchParts(Protocol):
     @property
     def weight_sets(self) -> WeightSets:
         """Sets of weights for totals."""
+
+    @property
+    def incidents(self) -> Incidents:
+        """What went wrong while systems were in use."""
 
     @property
     def images_here(self) -> Images:

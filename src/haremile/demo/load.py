@@ -21,6 +21,7 @@ from haremile.core.simulation.machine import (
 from haremile.demo.by_hand import EARLIER, STICKS, hand_files
 from haremile.demo.captures import capture_file
 from haremile.demo.facts import load_facts
+from haremile.demo.incidents import load_incidents
 from haremile.demo.ramps import GIGABYTE, ramp_files
 from haremile.demo.world import (
     BANDS,
@@ -40,6 +41,7 @@ from haremile.usecases.intake import Intake
 from haremile.usecases.ports import (
     Beside,
     EverMeasured,
+    Incidents,
     ReadingRepository,
     StudyPlan,
     StudyRepository,
@@ -88,6 +90,10 @@ class Shelves(Protocol):
         """Quoted figures."""
 
     @property
+    def incidents(self) -> Incidents:
+        """What went wrong."""
+
+    @property
     def weight_sets(self) -> WeightSets:
         """Sets of weights."""
 
@@ -133,6 +139,7 @@ def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], Non
     if missing:
         load_facts(shelves.things)
         _set_up_standings(shelves)
+        load_incidents(shelves.incidents, shelves.things)
     return len(missing)
 
 

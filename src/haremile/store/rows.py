@@ -574,6 +574,38 @@ class WeightSetRow(Row):
         table_name = "weight_set"
 
 
+class IncidentRow(Row):
+    """Something that went wrong while a system was in use."""
+
+    system = ForeignKeyField(SystemRow)
+    machine = ForeignKeyField(MachineRow, null=True)
+    kind = TextField()
+    what = TextField(default="")
+    at = DateTimeTZField()
+    noted_at = DateTimeTZField(default=now)
+    put_away_at = DateTimeTZField(null=True)
+    system_id: UUID
+    machine_id: UUID | None
+
+    class Meta:
+        table_name = "incident"
+
+
+class HoursRow(Row):
+    """Hours for which a system was in use."""
+
+    system = ForeignKeyField(SystemRow)
+    machine = ForeignKeyField(MachineRow, null=True)
+    hours = DoubleField()
+    at = DateTimeTZField(default=now)
+    put_away_at = DateTimeTZField(null=True)
+    system_id: UUID
+    machine_id: UUID | None
+
+    class Meta:
+        table_name = "hours_in_use"
+
+
 def missing(noun: str, key: UUID) -> NotFoundError:
     """The error that says that this is not there, or no more."""
     if TombstoneRow.select().where(TombstoneRow.id == key).exists():
@@ -633,4 +665,6 @@ TABLES = (
     PhotographRow,
     BandsRow,
     WeightSetRow,
+    IncidentRow,
+    HoursRow,
 )

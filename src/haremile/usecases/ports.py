@@ -27,6 +27,7 @@ from haremile.core.records.study import (
 from haremile.core.records.units import to_canonical
 from haremile.core.standing.arms import Arm, Question
 from haremile.core.standing.bands import Bands
+from haremile.core.standing.incidents import HoursInUse, Incident
 from haremile.core.standing.total import Ends
 from haremile.formats.column_map import ColumnMap
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
@@ -964,6 +965,25 @@ class WeightSets(Protocol):
 
     def put_away(self, key: UUID, is_away: bool) -> None:
         """Out of the list, or back. Raises NotFoundError."""
+
+
+class Incidents(Protocol):
+    """What went wrong while systems were in use, and for how long they were."""
+
+    def incidents(self) -> list[Incident]:
+        """All that are not put away, the newest first."""
+
+    def hours(self) -> list[HoursInUse]:
+        """All that are not put away, the newest first."""
+
+    def note(self, one: Incident) -> None:
+        """Keep an incident under its id; the same again changes nothing. Raises NotFoundError."""
+
+    def note_hours(self, one: HoursInUse) -> None:
+        """Keep hours in use under their id; the same again changes nothing."""
+
+    def put_away(self, key: UUID, is_away: bool) -> None:
+        """An incident or hours out of the count, or back. Raises NotFoundError."""
 
 
 class EverMeasured(Protocol):

@@ -22,7 +22,7 @@ from haremile.core.standing.series import (
     drift,
     release_series,
 )
-from haremile.core.standing.standings import layout
+from haremile.core.standing.standings import Limits, layout
 from haremile.core.wording.difference import margin_text
 from haremile.core.wording.numbers import direction, listed
 from haremile.errors import NotFoundError
@@ -54,6 +54,7 @@ class ReleaseLine:
 
     system: str
     figure: float
+    limits: Limits | None
     ratio: float | None
     low: float | None
     high: float | None
@@ -174,23 +175,18 @@ def _of_releases(
         ReleaseLine(
             name,
             figure,
+            limits,
             step.ratio if step else None,
             step.low if step else None,
             step.high if step else None,
             step.change if step else None,
         )
-        for name, figure, step in zip(found.names, found.figures, steps, strict=True)
-    ]
-    decided = [step for step in found.steps if step.change in (Change.MORE, Change.LESS)]
-    margin = margin_text(known.margin, known.unit)
-    if decided:
-        last = decided[-1]
-        headline = (
-            f"{last.after}: {abs(last.ratio - 1) * 100:.0f} % "
-            f"{direction(known, last.ratio - 1)} than {last.before}"
+        for name, figure, limits, step in zip(
+            found.names, found.figures, found.limits, steps, strict=True
         )
-    else:
-        headline = f"No release changed by more than {margin}, as far as is known"
+    ]
+    margin = margin_text(known.margin, known.unit)
+    headline = _release_headline(found, known, margin)
     sentence = f"The margin that matters is {margin}."
     if found.slope is not None:
         one = found.slope
@@ -214,9 +210,26 @@ def _of_releases(
     )
 
 
+def _release_headline(found: ReleaseSeries, known: Metric, margin: str) -> str:
+    """The newest step that matters; else where it goes; else what is not known."""
+    decided = [step for step in found.steps if step.change in (Change.MORE, Change.LESS)]
+    if decided:
+        last = decided[-1]
+        size = f"{abs(last.ratio - 1) * 100:.0f} % {direction(known, last.ratio - 1)}"
+        return f"{last.after}: {size} than {last.before}"
+    slope = found.slope
+    if slope is not None and not slope.low <= 1.0 <= slope.high:
+        size = f"{abs(slope.ratio - 1) * 100:.1f} % {direction(known, slope.ratio - 1)}"
+        return f"{size} from release to release"
+    if all(step.change is Change.LEVEL for step in found.steps):
+        return f"No release changed by more than {margin}"
+    return "Undecided whether any release changed it"
+
+
 def _percent(ratio: float) -> str:
     share = (ratio - 1.0) * 100.0
-    return f"{'−' if share < 0 else '+'}{abs(share):.1f} %"
+    text = f"{abs(share):.1f}" if abs(share) >= 1.0 else f"{abs(share):.2f}"
+    return f"{'−' if share < 0 else '+'}{text} %"
 
 
 _Asked = tuple[Sequence[QuestionLine], Question, Sequence[SeriesKey], SeriesKey, Metric]
@@ -264,7 +277,7 @@ def _drift_headline(found: Drift, told: Sequence[MonthLine]) -> str:
         return f"{found.needed} more {more} until drift can be told"
     beyond = [f"{one.at:%B %Y}" for one in told if one.is_beyond]
     if not beyond:
-        return "Within its limits: no drift"
+        return "Within its limits in every month"
     return f"Beyond its limits in {listed(list(dict.fromkeys(beyond)))}"
 
 

@@ -10,6 +10,7 @@ import { ShortcutProvider } from '@/ui/ShortcutProvider'
 import { NotHere } from './NotHere'
 import {
   FindingsPage,
+  IncidentsPage,
   PAGES,
   PastedPage,
   PlanPage,
@@ -41,6 +42,7 @@ export const App = () => (
               <Route path="library/:noun/:key" element={<ThingPage />} />
               <Route path="standings/totals" element={<TotalsPage />} />
               <Route path="standings/series" element={<SeriesPage />} />
+              <Route path="standings/incidents" element={<IncidentsPage />} />
               <Route path="typing" element={<TypingPage />} />
               <Route path="pasted" element={<PastedPage />} />
               <Route path="recording" element={<RecordingPage />} />

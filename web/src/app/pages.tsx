@@ -77,6 +77,11 @@ export const SeriesPage = later(() =>
   import('@/features/standings/SeriesPage').then((module) => module.SeriesPage),
 )
 
+/** What went wrong while systems were in use. */
+export const IncidentsPage = later(() =>
+  import('@/features/standings/IncidentsPage').then((module) => module.IncidentsPage),
+)
+
 /** Figures typed in, from nothing and into a study. */
 export const TypingPage = later(() =>
   import('@/features/typing/TypingPage').then((module) => module.TypingPage),

@@ -9,7 +9,7 @@ const LETTER = 6.6
 /** A series along releases or months: figures as points, limits as a stretch, what changed as upright lines. */
 export function SeriesPicture({ page, width }: { page: Schemas['SeriesPage']; width: number }) {
   const shape = seriesShape(page, width)
-  const room = shape.points.length > 1 ? shape.points[1]!.x - shape.points[0]!.x : width
+  const room = page.releases.length > 1 ? shape.points[1]!.x - shape.points[0]!.x : width
   const most = Math.max(5, Math.floor(room / LETTER) - 1)
   return (
     <Picture
@@ -70,14 +70,26 @@ export function SeriesPicture({ page, width }: { page: Schemas['SeriesPage']; wi
       {shape.points.map((one) => (
         <g key={one.key}>
           <title>{`${one.name}: ${one.says}`}</title>
+          {one.reach && (
+            <rect
+              x={one.x - 8}
+              y={one.reach.high}
+              width={16}
+              height={one.reach.low - one.reach.high}
+              fill={token('slate')}
+              opacity={0.25}
+            />
+          )}
           {one.isOdd ? (
             <path d={`M${one.x},${one.y - 8}l8,8l-8,8l-8,-8Z`} fill={token('rust')} />
           ) : (
             <circle cx={one.x} cy={one.y} r={5.5} fill={token('slate')} />
           )}
-          <text x={one.x} y={shape.bottom + 22} fontSize="12" textAnchor="middle" className="soft">
-            {one.name.length > most ? `${one.name.slice(0, most - 1)}…` : one.name}
-          </text>
+          {one.isNamed && (
+            <text x={one.x} y={shape.bottom + 22} fontSize="12" textAnchor="middle" className="soft">
+              {one.name.length > most ? `${one.name.slice(0, most - 1)}…` : one.name}
+            </text>
+          )}
         </g>
       ))}
     </Picture>

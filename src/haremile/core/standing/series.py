@@ -10,7 +10,7 @@ import numpy as np
 
 from haremile.core.records.margin import Margin
 from haremile.core.standing.network import reach_of
-from haremile.core.standing.standings import Layout
+from haremile.core.standing.standings import Layout, Limits
 from haremile.core.statistics.validation import FloatArray
 
 LEVEL = 0.95
@@ -53,10 +53,12 @@ class Slope:
 
 @dataclass(frozen=True)
 class ReleaseSeries:
-    """An edition over its releases, the oldest first; figures are at the level of the list."""
+    """An edition over its releases, the oldest first; figures are at the level of the list, and
+    their limits None where they are not known."""
 
     names: tuple[str, ...]
     figures: tuple[float, ...]
+    limits: tuple[Limits | None, ...]
     steps: tuple[Step, ...]
     slope: Slope | None
 
@@ -101,8 +103,19 @@ def release_series(
                 _change(gap, half, wide),
             )
         )
+    own = reach_of(laid.degrees, level) * np.sqrt(np.maximum(np.diag(covariance), 0.0))
+    limits = [
+        Limits(float(figure * math.exp(-half)), float(figure * math.exp(half)))
+        for figure, half in zip(figures, own, strict=True)
+    ]
     slope = _slope(effects, covariance, laid.degrees, level) if is_known and len(at) > 2 else None
-    return ReleaseSeries(tuple(names), tuple(float(one) for one in figures), tuple(steps), slope)
+    return ReleaseSeries(
+        tuple(names),
+        tuple(float(one) for one in figures),
+        tuple(limits) if is_known else (None,) * len(at),
+        tuple(steps),
+        slope,
+    )
 
 
 def _contrast(count: int, place: int) -> FloatArray:

@@ -13,6 +13,10 @@ export type SeriesPoint = {
   name: string
   says: string
   isOdd: boolean
+  /** Its limits, from low to high on the page; null where they are not known. */
+  reach: { low: number; high: number } | null
+  /** Whether there is room for its name. */
+  isNamed: boolean
 }
 export type SeriesShape = {
   up: Axis
@@ -25,6 +29,8 @@ export type SeriesShape = {
 }
 
 const HEIGHT = 320
+/** So much room a month’s name takes, in pixels. */
+const NAME_ROOM = 66
 
 const month = (iso: string) => new Date(iso).toLocaleDateString('en-GB', { month: 'short', year: 'numeric' })
 const share = (ratio: number) => `${ratio >= 1 ? '+' : '−'}${Math.abs(100 * (ratio - 1)).toFixed(1)} %`
@@ -48,7 +54,10 @@ export function seriesShape(page: Page, width: number): SeriesShape {
   const [left, right, top, bottom] = [70, width - 40, 24, HEIGHT - 46]
   const watched = page.watched
   const figures = [...page.releases.map((one) => one.figure), ...page.months.map((one) => one.median)]
-  const known = watched?.low == null ? [] : [watched.low, watched.high!]
+  const known = [
+    ...(watched?.low == null ? [] : [watched.low, watched.high!]),
+    ...page.releases.flatMap((one) => (one.limits ? [one.limits.low, one.limits.high] : [])),
+  ]
   const up = linearAxis(
     [Math.min(...figures, ...known), Math.max(...figures, ...known)],
     [bottom, top],
@@ -68,6 +77,8 @@ export function seriesShape(page: Page, width: number): SeriesShape {
       name: one.system,
       says: `${amount(one.figure, page.scale!)}; ${stepSaid(one)}`,
       isOdd: one.change === 'more' || one.change === 'less',
+      reach: one.limits && { low: up.place(one.limits.low), high: up.place(one.limits.high) },
+      isNamed: true,
     })),
     ...page.months.map((one) => ({
       key: `${one.study} ${one.at}`,
@@ -76,8 +87,15 @@ export function seriesShape(page: Page, width: number): SeriesShape {
       name: month(one.at),
       says: `${amount(one.median, page.scale!)}, ${one.readings} readings`,
       isOdd: one.is_beyond,
+      reach: null,
+      isNamed: true,
     })),
   ]
+  let named = -NAME_ROOM
+  for (const point of points) {
+    point.isNamed = page.releases.length > 0 || point.x - named >= NAME_ROOM
+    if (point.isNamed) named = point.x
+  }
   return {
     up,
     points,

@@ -2,7 +2,7 @@ import type { Schemas } from '@/api/types'
 import { amount } from '@/format/numbers'
 import type { Table } from '@/format/table'
 
-import { linearAxis, type Axis } from './axis'
+import { linearAxis, logAxis, type Axis } from './axis'
 
 type Page = Schemas['TotalsPage']
 type Line = Schemas['TotalLine']
@@ -12,6 +12,8 @@ const LANE = 40
 const TOP = 30
 const AXIS = 34
 const NARROW = 700
+/** From how many times the least index on a log scale serves better: an index is a ratio. */
+const FAR = 3
 
 export type TotalShape = {
   line: Line
@@ -43,7 +45,9 @@ export function totalsShape(page: Page, width: number): TotalsShape {
   const figureX = isNarrow ? width - 48 : width - 120
   const known = page.lines.filter((line) => line.index !== null)
   const values = known.flatMap((line) => [line.index!, line.low ?? line.index!, line.high ?? line.index!])
-  const axis = linearAxis([Math.min(100, ...values), Math.max(100, ...values)], [left, figureX - 24], INDEX)
+  const span = [Math.min(100, ...values), Math.max(100, ...values)] as const
+  const make = span[1] > FAR * span[0] ? logAxis : linearAxis
+  const axis = make(span, [left, figureX - 24], INDEX)
   const lanes = page.lines.map((line, i) => ({
     line,
     y: TOP + i * LANE + LANE / 2,

@@ -8,6 +8,7 @@ const VIEWS = [
   { to: '/standings', label: 'Places', key: 'p', says: 'Places of one measure' },
   { to: '/standings/totals', label: 'Totals', key: 'o', says: 'Totals: several measures as one index' },
   { to: '/standings/series', label: 'Series', key: 'v', says: 'Series: over releases and months' },
+  { to: '/standings/incidents', label: 'Incidents', key: 'i', says: 'Incidents per 100 hours in use' },
 ] as const
 
 const Row = styled('nav')({

@@ -20,7 +20,7 @@ const Grid = styled('div')({
   alignItems: 'center',
   padding: '10px 20px 14px',
   borderTop: '1px solid var(--hm-rule)',
-  '@media (max-width:700px)': { gridTemplateColumns: '1fr 84px', '& .wide': { gridColumn: '1 / -1' } },
+  '@media (max-width:700px)': { gridTemplateColumns: '84px 1fr auto', '& .wide': { gridColumn: '1 / -1' } },
 })
 
 /** The measures of an index, each with its weight as a slider and a number. */
@@ -77,7 +77,7 @@ type RowProps = {
 function Row({ label, weight, share, reference, isOnly, onChange }: RowProps) {
   return (
     <>
-      <div>
+      <div className="wide">
         <b>{label}</b> <SoftSmall>{(100 * share).toFixed(0)} % of the index</SoftSmall>
       </div>
       <Slider
@@ -99,7 +99,7 @@ function Row({ label, weight, share, reference, isOnly, onChange }: RowProps) {
           htmlInput: { min: STEP, max: 1000, step: STEP, 'aria-label': `Weight of ${label}, number` },
         }}
       />
-      <Soft className="wide">{reference && `100 is ${reference}`}</Soft>
+      <Soft>{reference && `100 is ${reference}`}</Soft>
       <LinkButton disabled={isOnly} onClick={() => onChange(0)} aria-label={`Leave ${label} out`}>
         Leave out
       </LinkButton>
