@@ -93,3 +93,19 @@ def test_an_empty_bench_book_says_what_to_do(open_page):
     expect(page.get_by_text("Nothing was measured yet")).to_be_visible()
     page = open_page("/standings/totals")
     expect(page.get_by_text("An index needs one measured system at least.")).to_be_visible()
+
+
+def test_which_system_for_this_machine(open_page, sample):
+    page = open_page("/standings/fits")
+    expect(answer(page)).to_have_text("Say what the machine has")
+    page.get_by_label("Memory, such as 2 GiB").fill("a lot")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("not an amount with a unit")
+    page.get_by_label("Memory, such as 2 GiB").fill("1 GiB")
+    page.keyboard.press("Enter")
+    expect(answer(page)).to_have_text("Osterfell Base fits, with the highest index")
+    expect(page.get_by_role("row", name=re.compile("^Marlstone 26.1 Mossgate"))).to_contain_text(
+        "does not fit"
+    )
+    page.get_by_role("button", name="Plan that for Varrow 12 Thistlow").press("Enter")
+    expect(page.get_by_label("Question")).to_have_value("Does Varrow 12 Thistlow fit?")

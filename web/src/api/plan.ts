@@ -18,9 +18,11 @@ export const USUAL_REPEATS = 12
 export const useCreateDraft = () =>
   useChange((title: string) => answerOf(client.POST('/api/studies/drafts', { body: { title } })))
 
-/** Begins to plan a study of these installs; its id. */
+type Wanted = Pick<Draft, 'title' | 'procedures'> & Partial<Pick<Draft, 'installs' | 'systems' | 'machines'>>
+
+/** Begins to plan a study of these installs, or of systems on machines whose installs are still to be chosen; its id. */
 export const usePlanOf = () =>
-  useChange(async (wanted: Pick<Draft, 'title' | 'installs' | 'procedures'>) => {
+  useChange(async (wanted: Wanted) => {
     const made = await answerOf(client.POST('/api/studies/drafts', { body: { title: wanted.title } }))
     const body = { ...wanted, blocks: USUAL_REPEATS }
     await answerOf(client.PUT('/api/studies/{study_id}/draft', { ...ofStudy(made.id), body }))
@@ -73,12 +75,3 @@ export const metricsQuery = () =>
 /** A system on a virtual machine, made where it is not there yet. */
 export const usePutOn = () =>
   useChange((body: Schemas['PlaceIn']) => answerOf(client.POST('/api/installs', { body })))
-
-/** Begins to plan a study of systems on machines whose installs are still to be chosen; its id. */
-export const usePlanBeside = () =>
-  useChange(async (wanted: Pick<Draft, 'title' | 'systems' | 'machines' | 'procedures'>) => {
-    const made = await answerOf(client.POST('/api/studies/drafts', { body: { title: wanted.title } }))
-    const body = { ...wanted, blocks: USUAL_REPEATS }
-    await answerOf(client.PUT('/api/studies/{study_id}/draft', { ...ofStudy(made.id), body }))
-    return made.id
-  })

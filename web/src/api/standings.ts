@@ -95,3 +95,23 @@ export const seriesQuery = (asked: AskedSeries) =>
     queryFn: () => answerOf(client.GET('/api/series', { params: { query: asked } })),
     placeholderData: (before) => before,
   })
+
+export type FitsPage = Schemas['FitsPage']
+export type FitLine = Schemas['FitLine']
+
+export type AskedFit = Readonly<{
+  machine?: string
+  memory?: string
+  space?: string
+  architecture?: string
+  set_id?: string
+}>
+
+/** Which system for this machine. */
+export const fitsQuery = (asked: AskedFit) =>
+  queryOptions({
+    queryKey: ['fits', asked],
+    queryFn: () => answerOf(client.GET('/api/fits', { params: { query: asked } })),
+    placeholderData: (before) => before,
+    retry: false,
+  })

@@ -10,6 +10,7 @@ import { ShortcutProvider } from '@/ui/ShortcutProvider'
 import { NotHere } from './NotHere'
 import {
   FindingsPage,
+  FitsPage,
   IncidentsPage,
   PAGES,
   PastedPage,
@@ -43,6 +44,7 @@ export const App = () => (
               <Route path="standings/totals" element={<TotalsPage />} />
               <Route path="standings/series" element={<SeriesPage />} />
               <Route path="standings/incidents" element={<IncidentsPage />} />
+              <Route path="standings/fits" element={<FitsPage />} />
               <Route path="typing" element={<TypingPage />} />
               <Route path="pasted" element={<PastedPage />} />
               <Route path="recording" element={<RecordingPage />} />

@@ -82,6 +82,9 @@ export const IncidentsPage = later(() =>
   import('@/features/standings/IncidentsPage').then((module) => module.IncidentsPage),
 )
 
+/** Which system for this machine. */
+export const FitsPage = later(() => import('@/features/standings/FitsPage').then((module) => module.FitsPage))
+
 /** Figures typed in, from nothing and into a study. */
 export const TypingPage = later(() =>
   import('@/features/typing/TypingPage').then((module) => module.TypingPage),

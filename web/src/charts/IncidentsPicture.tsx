@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/types'
+import { cut } from '@/format/cut'
 import { token } from '@/theme/tokens'
 
 import { incidentsShape } from './layout/incidents'
@@ -6,11 +7,6 @@ import { placeSaid } from './layout/standings'
 import { AxisMarks } from './marks/AxisMarks'
 import { Pennant } from './marks/Pennant'
 import { Picture } from './marks/Picture'
-
-const cut = (text: string, room: number, letter: number) => {
-  const most = Math.max(8, Math.floor(room / letter))
-  return text.length > most ? `${text.slice(0, most - 1)}…` : text
-}
 
 /** Incidents per 100 hours with their intervals, the fewest on top. */
 export function IncidentsPicture({ page, width }: { page: Schemas['IncidentsPage']; width: number }) {

@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/types'
+import { cut } from '@/format/cut'
 import { token } from '@/theme/tokens'
 
 import { standingsShape, type StandingShape } from './layout/standings'
@@ -16,11 +17,6 @@ type Props = {
 
 const LETTER = 7.4
 const SMALL_LETTER = 6.5
-
-const cut = (text: string, room: number, letter: number) => {
-  const most = Math.max(8, Math.floor(room / letter))
-  return text.length > most ? `${text.slice(0, most - 1)}…` : text
-}
 
 /** All systems, the best on top; a press on one shows the readings behind it. */
 export function StandingsPicture({ page, record, opened, width, onOpen }: Props) {

@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/types'
+import { cut } from '@/format/cut'
 import { token } from '@/theme/tokens'
 
 import { totalsShape } from './layout/totals'
@@ -10,11 +11,6 @@ type Props = { page: Schemas['TotalsPage']; width: number }
 
 const LETTER = 7.4
 const SMALL_LETTER = 6.5
-
-const cut = (text: string, room: number, letter: number) => {
-  const most = Math.max(8, Math.floor(room / letter))
-  return text.length > most ? `${text.slice(0, most - 1)}…` : text
-}
 
 /** The index of every system, the best on top; more is better. */
 export function TotalsPicture({ page, width }: Props) {

@@ -11,6 +11,7 @@ from haremile.api.schemas.standings import BandsIn, MadeSetOut, PutAwayIn, Weigh
 from haremile.core.records.metrics import metric
 from haremile.core.standing.total import Ends
 from haremile.errors import BadInputError
+from haremile.usecases.fitting import AskedFit, FitsPage, fits_page
 from haremile.usecases.series import AskedSeries, SeriesPage, series_page
 from haremile.usecases.standings import Asked, StandingsPage, standings_page
 from haremile.usecases.totals import MOST_PARTS, AskedTotals, TotalsPage, kept_set, totals_page
@@ -86,6 +87,23 @@ def _asked_series(
 def get_series(bench: Bench, asked: Annotated[AskedSeries, Depends(_asked_series)]) -> SeriesPage:
     """An edition over its releases, or an install over the months."""
     return series_page(bench.ever, bench.things, asked)
+
+
+def _asked_fit(
+    machine: UUID | None = None,
+    memory: Word = None,
+    space: Word = None,
+    architecture: Word = None,
+    set_id: UUID | None = None,
+) -> AskedFit:
+    """A machine, or what one has: ``4 GiB``."""
+    return AskedFit(machine, memory, space, architecture, set_id)
+
+
+@router.get("/fits")
+def get_fits(bench: Bench, asked: Annotated[AskedFit, Depends(_asked_fit)]) -> FitsPage:
+    """Which system for this machine: each no with its reason, each maybe with what settles it."""
+    return fits_page(bench.ever, bench.things, bench.weight_sets, asked)
 
 
 def _asked_totals(

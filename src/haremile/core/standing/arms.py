@@ -5,6 +5,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import cached_property
 from uuid import UUID
 
 import numpy as np
@@ -86,17 +87,17 @@ class Arm:
     runs: int = 0
     overrides: Mapping[str, str] = field(default_factory=dict)
 
-    @property
+    @cached_property
     def group(self) -> tuple[UUID, str]:
         """Those of one group were measured side by side."""
         return self.study, self.machine
 
-    @property
+    @cached_property
     def name(self) -> str:
         """By which it stands in the list."""
         return f"{self.system}, {self.install}" if self.install else self.system
 
-    @property
+    @cached_property
     def median(self) -> float:
         """Of the readings; infinite where most runs timed out."""
         ranked = np.sort(self.values)

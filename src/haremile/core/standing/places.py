@@ -51,11 +51,11 @@ def simultaneous_quantiles(
         gaps = np.abs(drawn[:, left] - drawn[:, right]) / errors
         largest[start : start + CHUNK] = gaps.max(axis=1)
     even = generator.random(DRAWS)
-    found = []
-    for free in degrees:
+    found: dict[float | None, float] = {}
+    for free in set(degrees):
         scale = 1.0 if free is None else np.sqrt(_chi_squared(even, free) / free)
-        found.append(float(np.quantile(largest / scale, level)))
-    return found
+        found[free] = float(np.quantile(largest / scale, level))
+    return [found[free] for free in degrees]
 
 
 def _chi_squared(even: FloatArray, free: float) -> FloatArray:

@@ -9,7 +9,7 @@ from datetime import datetime
 import numpy as np
 
 from haremile.core.records.metrics import GoodEnd
-from haremile.core.standing.arms import Arm, log_figures
+from haremile.core.standing.arms import Arm, LogFigures, log_figures
 from haremile.core.standing.evidence import (
     Direct,
     Disagreement,
@@ -172,13 +172,12 @@ def standings(
     """
     if not arms:
         return None
-    kept = log_figures(arms)
     laid = layout(arms, machine)
     sign = -1.0 if good_end is GoodEnd.HIGH else 1.0
     laid = laid if shown is None else _only(laid, arms, shown)
     if not laid.names:
         return None
-    return _told(laid, arms, kept.figures, kept.variances, sign, level)
+    return _told(laid, arms, sign, level)
 
 
 @dataclass(frozen=True)
@@ -187,11 +186,12 @@ class Layout:
 
     `effects`, shape (k,), are logarithms around `level`, the logarithm at the level of `machine`,
     with their `covariance`, shape (k, k); `aside` are those that were not measured side by side;
-    `main` are the positions of the arms that stand in it, `apart` those of the rest.
+    `main` are the positions of the arms that stand in it, `apart` those of the rest, and `kept` the
+    figures of all of them.
     """
 
+    kept: LogFigures
     machine: str
-
     net: Network | None
     names: tuple[str, ...]
     effects: FloatArray
@@ -212,9 +212,9 @@ def layout(arms: Sequence[Arm], machine: str | None = None) -> Layout:
     parts = parts_of([arm.group for arm in arms], systems)
     main = np.array(parts[0])
     place = _level_machine([arms[at] for at in main], machine)
-    laid = _main_list(arms, kept.figures, kept.variances, main, place)
+    laid = _main_list(arms, kept, main, place)
     for part in parts[1:]:
-        laid = _joined(laid, arms, kept.figures, kept.variances, part)
+        laid = _joined(laid, arms, part)
     return laid
 
 
@@ -234,19 +234,15 @@ def _cells(arms: Sequence[Arm]) -> Cells | None:
     return Cells(BETWEEN_MACHINES, [(arm.name, arm.machine) for arm in arms])
 
 
-def _main_list(
-    arms: Sequence[Arm],
-    figures: FloatArray,
-    variances: FloatArray,
-    main: IntArray,
-    machine: str,
-) -> Layout:
+def _main_list(arms: Sequence[Arm], kept: LogFigures, main: IntArray, machine: str) -> Layout:
+    figures, variances = kept.figures, kept.variances
     own = [arms[at] for at in main]
     names = tuple(dict.fromkeys(arm.name for arm in own))
     if len(names) == 1:
         level = float(np.mean([figures[at] for at in main if arms[at].machine == machine]))
         alone = np.zeros((1, 1))
         return Layout(
+            kept,
             machine,
             None,
             names,
@@ -257,7 +253,7 @@ def _main_list(
             None,
             frozenset(),
             (),
-            tuple(main),
+            tuple(int(at) for at in main),
         )
     net = network(
         figures[main],
@@ -270,6 +266,7 @@ def _main_list(
     levels = dict(zip(net.bases, net.levels, strict=True))
     level = float(np.mean([levels[arm.group] for arm in own if arm.machine == machine]))
     return Layout(
+        kept,
         machine,
         net,
         net.systems,
@@ -284,13 +281,7 @@ def _main_list(
     )
 
 
-def _joined(
-    laid: Layout,
-    arms: Sequence[Arm],
-    figures: FloatArray,
-    variances: FloatArray,
-    part: Sequence[int],
-) -> Layout:
+def _joined(laid: Layout, arms: Sequence[Arm], part: Sequence[int]) -> Layout:
     """The list with a part that no study links, by its readings on the same machine, where the
     machine's own spread between studies is known; else it stays apart."""
     listed = Counter(arms[at].machine for at in laid.main if arms[at].name not in laid.aside)
@@ -310,8 +301,8 @@ def _joined(
     if not new or not anchors:
         return _set_apart(laid, part)
     found = network(
-        figures[here],
-        variances[here],
+        laid.kept.figures[here],
+        laid.kept.variances[here],
         [machine for _ in here],
         [arms[at].name for at in here],
         BETWEEN_STUDIES,
@@ -333,6 +324,7 @@ def _joined(
     corner += _between_machines(laid) * (np.eye(len(new)) + 1.0 / len(anchors))
     side = np.tile(shared[:, None], (1, len(new)))
     return Layout(
+        laid.kept,
         laid.machine,
         laid.net,
         (*laid.names, *new),
@@ -372,20 +364,13 @@ def _set_apart(laid: Layout, part: Sequence[int]) -> Layout:
     return replace(laid, apart=(*laid.apart, tuple(part)))
 
 
-def _told(
-    laid: Layout,
-    arms: Sequence[Arm],
-    figures: FloatArray,
-    variances: FloatArray,
-    sign: float,
-    level: float,
-) -> Standings:
+def _told(laid: Layout, arms: Sequence[Arm], sign: float, level: float) -> Standings:
     listed = [arms[at] for at in laid.main]
     net = laid.net
     spread = sum(one.variance for one in net.spreads) if net else 0.0
     direct = direct_evidence(
-        figures[list(laid.main)],
-        variances[list(laid.main)],
+        laid.kept.figures[list(laid.main)],
+        laid.kept.variances[list(laid.main)],
         [arm.group for arm in listed],
         [arm.name for arm in listed],
         spread,
@@ -402,11 +387,14 @@ def _told(
     found = places(ahead)
     order = sorted(range(len(found)), key=lambda at: sign * laid.effects[at])
     leader = order[0]
+    own: dict[str, list[Arm]] = defaultdict(list)
+    for arm in listed:
+        own[arm.name].append(arm)
     both, odd = disagreements(net, direct) if net else (0, ())
     rows = []
     for at in order:
         name = laid.names[at]
-        mine = [arm for arm in listed if arm.name == name]
+        mine = own[name]
         value = math.exp(laid.level + laid.effects[at])
         free = _lesser(laid.degrees, laid.aside_degrees) if is_aside[at] else laid.degrees
         half = reach_of(free, level) * math.sqrt(max(laid.covariance[at, at], 0.0))

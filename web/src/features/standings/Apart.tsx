@@ -1,7 +1,7 @@
 import { styled } from '@mui/material/styles'
 import { useNavigate } from 'react-router'
 
-import { usePlanBeside } from '@/api/plan'
+import { usePlanOf } from '@/api/plan'
 import type { StandingsPage } from '@/api/standings'
 import { KeyHint } from '@/ui/KeyHint'
 import { LinkButton } from '@/ui/kit'
@@ -15,7 +15,7 @@ const List = styled('div')({
 
 /** Systems that nothing links with the list, and the study that would. */
 export function Apart({ page }: { page: StandingsPage }) {
-  const plan = usePlanBeside()
+  const plan = usePlanOf()
   const navigate = useNavigate()
   const start = (one: StandingsPage['apart'][number]) =>
     plan.mutate(

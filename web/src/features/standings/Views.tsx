@@ -9,10 +9,12 @@ const VIEWS = [
   { to: '/standings/totals', label: 'Totals', key: 'o', says: 'Totals: several measures as one index' },
   { to: '/standings/series', label: 'Series', key: 'v', says: 'Series: over releases and months' },
   { to: '/standings/incidents', label: 'Incidents', key: 'i', says: 'Incidents per 100 hours in use' },
+  { to: '/standings/fits', label: 'For a machine', key: 'f', says: 'Which system for this machine' },
 ] as const
 
 const Row = styled('nav')({
   display: 'flex',
+  flexWrap: 'wrap',
   gap: 18,
   marginTop: 6,
   '& a': { color: 'var(--hm-soft)', textDecoration: 'none', fontWeight: 600 },
