@@ -37,7 +37,7 @@ def test_a_claim_stands_beside_what_was_measured(open_page, sample):
     page = open_page("/library")
     expect(page.get_by_role("link", name=re.compile("^Varrow 12 Thistlow"))).to_be_visible()
     page.keyboard.press("/")
-    page.keyboard.type("varrow thistlow")
+    page.keyboard.type("varrow 12 thistlow")
     page.keyboard.press("Enter")
     expect(page.get_by_role("link", name=re.compile("^Varrow 12 Thistlow"))).to_be_focused()
     page.keyboard.press("Enter")

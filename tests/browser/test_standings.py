@@ -96,7 +96,7 @@ def test_an_empty_bench_book_says_what_to_do(open_page):
 
 
 def test_which_system_for_this_machine(open_page, sample):
-    page = open_page("/standings/fits")
+    page = open_page("/standings/fits", expects=("422",))
     expect(answer(page)).to_have_text("Say what the machine has")
     page.get_by_label("Memory, such as 2 GiB").fill("a lot")
     page.keyboard.press("Enter")

@@ -85,8 +85,7 @@ def fits_page(ever: EverMeasured, things: Things, sets: WeightSets, asked: Asked
     machines = [one for one in things.all(Noun.MACHINE) if not one.is_put_away]
     memory, space = _bytes(asked.memory), _bytes(asked.space)
     if asked.machine is not None and memory is None:
-        fact = things.get(Noun.MACHINE, asked.machine).present().get("memory")
-        memory = stated_size(fact.value) if fact and fact.value else None
+        memory = _memory_of(things.get(Noun.MACHINE, asked.machine))
     totals = totals_page(ever, sets, AskedTotals(set_id=asked.set_id))
     indexes = {line.system: line.index for line in totals.lines}
     measured = {key: _highest(ever, key) for key in (MOST_LEAST, MOST_IDLE, MOST_SPACE)}
@@ -111,6 +110,13 @@ def fits_page(ever: EverMeasured, things: Things, sets: WeightSets, asked: Asked
         sentence=_sentence(lines),
         lines=lines,
     )
+
+
+def _memory_of(machine: Thing) -> float | None:
+    """As it is stated, else as its own runs found it; bytes."""
+    fact = machine.present().get("memory")
+    text = fact.value if fact and fact.value else machine.found.get("memory")
+    return stated_size(text) if text else None
 
 
 def _bytes(text: str | None) -> float | None:

@@ -34,6 +34,7 @@ export function FitsPage() {
     ASKED.filter((name) => view.get(name)).map((name) => [name, view.get(name)]),
   )
   const set = view.get('set')
+  const offered = useQuery(fitsQuery({}))
   const found = useQuery(fitsQuery({ ...asked, ...(set && { set_id: set }) }))
   return (
     <Main aria-busy={found.isPlaceholderData}>
@@ -45,7 +46,7 @@ export function FitsPage() {
         </div>
       </TitleBar>
       {found.isPending && <Loading what="what is known of the systems" />}
-      {found.data && <Question key={ASKED.map((name) => view.get(name)).join('|')} page={found.data} />}
+      {offered.data && <Question key={view.get('machine')} page={offered.data} />}
       {found.error && <Failed error={found.error} onRetry={() => void found.refetch()} />}
       {found.data && !found.error && <Shown page={found.data} />}
     </Main>
