@@ -45,6 +45,22 @@ export const TERMS = {
     name: 'least memory',
     says: 'The smallest memory in which a system still gets ready every time it is tried. Whether it can be used then is another question.',
   },
+  standing: {
+    name: 'standing',
+    says: 'A system’s place among all that were ever measured, through studies that measured them side by side. A place such as 3 to 5 holds together with all other places.',
+  },
+  record: {
+    name: 'record',
+    says: 'A system that is decidedly ahead of every other one that was ever measured, such as the lightest yet.',
+  },
+  index: {
+    name: 'index',
+    says: 'Several measures as one figure: 100 is a reference whose figures are stored, more is better. Weights and every part are shown.',
+  },
+  incident: {
+    name: 'incident',
+    says: 'A crash, a hang, or an update that broke something, counted over hours in use.',
+  },
   claim: {
     name: 'claim',
     says: 'What the makers of a system say of it, with source and date, set beside what was measured.',

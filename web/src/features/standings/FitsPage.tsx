@@ -73,8 +73,20 @@ function Question({ page }: { page: Page }) {
             ...page.machines.map((one) => ({ id: one.id, label: one.name })),
           ]}
         />
-        <TextLine label="Memory, such as 2 GiB" value={memory} onChange={setMemory} most={40} />
-        <TextLine label="Space, such as 16 GB" value={space} onChange={setSpace} most={40} />
+        <TextLine
+          label="Memory, such as 2 GiB"
+          value={memory}
+          onChange={setMemory}
+          most={40}
+          sx={{ width: 210 }}
+        />
+        <TextLine
+          label="Space, such as 16 GB"
+          value={space}
+          onChange={setSpace}
+          most={40}
+          sx={{ width: 210 }}
+        />
         {page.architectures.length > 0 && (
           <Chooser
             label="architecture"
