@@ -146,6 +146,4 @@ def world(
             with cursor.copy(f"copy {name} from stdin (format binary)") as rows:
                 rows.write(body)
         link.execute("select setval('event_id_seq', (select max(id) from event))")
-        # else the planner may still believe that the tables are empty, as they were between tests
-        link.execute("analyze")
     return {digest.title: digest for digest in bench.studies.digests()}

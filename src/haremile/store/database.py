@@ -124,12 +124,6 @@ def copy_rows(table: str, columns: Sequence[str], rows: Sequence[tuple[object, .
             copy.write_row(row)
 
 
-def analyse() -> None:
-    """Count what the tables hold, so that questions right after a large import are planned for it
-    and not for what was there before."""
-    database.execute_sql("analyze lane, reading, attempt, run, contender")
-
-
 @contextmanager
 def together() -> Iterator[None]:
     """Everything done within stands, or nothing of it does."""

@@ -16,7 +16,7 @@ from haremile.core.records.conditions import checked, condition_hash, of_the_lan
 from haremile.core.records.study import RunState
 from haremile.errors import NotFoundError
 from haremile.store.captures import keep_capture
-from haremile.store.database import analyse, connected, copy_rows, rows_of
+from haremile.store.database import connected, copy_rows, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.rows import (
     AttemptRow,
@@ -252,7 +252,6 @@ class ReadingWriter:
         """Write what was taken, in one statement for each batch."""
         if len(self._rows) > BATCH:
             copy_rows("reading", READING_COLUMNS, self._rows)
-            analyse()
         elif self._rows:
             database.execute_sql(INSERT, [list(column) for column in zip(*self._rows, strict=True)])
         self._rows = []
