@@ -102,7 +102,7 @@ function Lane({ lane, isRecord, isOpen, width, left, placeX, studiesX, onOpen }:
         event.preventDefault()
         open()
       }}
-      style={{ cursor: 'pointer' }}
+      cursor="pointer"
     >
       <title>{`${standing.system}: ${lane.says}`}</title>
       <rect x={0} y={lane.y - 20} width={width} height={40} fill={isOpen ? token('chosen') : 'transparent'} />
