@@ -1,4 +1,4 @@
-import { useEffect, useState, type ReactNode } from 'react'
+import { useLayoutEffect, useState, type ReactNode } from 'react'
 
 import { later } from './later'
 import { handToDialog, isTaken, makeShortcutRegistry, ShortcutContext, type Shortcut } from './shortcuts'
@@ -10,7 +10,7 @@ export function ShortcutProvider({ children }: { children: ReactNode }) {
   const [book] = useState(makeShortcutRegistry)
   const [shown, setShown] = useState<Shortcut[] | null>(null)
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       if (handToDialog(event) || isTaken(event)) return
       if (event.key === '?') {

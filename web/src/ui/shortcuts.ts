@@ -1,4 +1,4 @@
-import { createContext, useContext, useEffect, useRef } from 'react'
+import { createContext, useContext, useEffect, useLayoutEffect, useRef } from 'react'
 
 /** `run` is handed the press itself: its stamp is older than the moment at which it is heard. */
 export type Shortcut = { key: string; says: string; run: (press: KeyboardEvent) => void; shown?: string }
@@ -22,14 +22,14 @@ export function makeShortcutRegistry(): ShortcutRegistry {
 
 export const ShortcutContext = createContext<ShortcutRegistry>(makeShortcutRegistry())
 
-/** Offers keys while the calling component is on the page. */
+/** Offers keys while the calling component is on the page: from the moment it can be seen, not a paint later. */
 export function useShortcuts(shortcuts: readonly Shortcut[]) {
   const book = useContext(ShortcutContext)
   const latest = useRef(shortcuts)
   useEffect(() => {
     latest.current = shortcuts
   })
-  useEffect(() => book.add(() => latest.current), [book])
+  useLayoutEffect(() => book.add(() => latest.current), [book])
 }
 
 /**
