@@ -41,6 +41,7 @@ from haremile.store.reactions import PostgresReactions
 from haremile.store.readings import PostgresReadingRepository
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunQueue
+from haremile.store.scorecards import PostgresScorecards
 from haremile.store.standings import PostgresStandings
 from haremile.store.studies import PostgresStudyRepository
 from haremile.store.things import PostgresThings
@@ -177,6 +178,7 @@ class Bench:
     ever: PostgresStandings
     weight_sets: PostgresWeightSets
     incidents: PostgresIncidents
+    scorecards: PostgresScorecards
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -236,6 +238,7 @@ def wire(settings: Settings, url: str) -> Bench:
         ever=PostgresStandings(),
         weight_sets=PostgresWeightSets(),
         incidents=PostgresIncidents(),
+        scorecards=PostgresScorecards(),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

@@ -2,7 +2,7 @@
 
 import pytest
 
-from haremile.core.records.library import Noun
+from haremile.core.records.library import Noun, Source
 from haremile.core.standing.fitting import Fit
 from haremile.errors import NotFoundError, UnitError
 from haremile.usecases.fitting import AskedFit, fits_page
@@ -11,7 +11,9 @@ from haremile.usecases.fitting import AskedFit, fits_page
 @pytest.fixture(name="fits")
 def fits_of_the_world(bench, world):
     def fits(**asked):
-        return fits_page(bench.ever, bench.things, bench.weight_sets, AskedFit(**asked))
+        return fits_page(
+            bench.ever, bench.things, bench.weight_sets, bench.scorecards, AskedFit(**asked)
+        )
 
     return fits
 
@@ -44,6 +46,25 @@ def test_space_is_looked_at_where_it_is_stated(fits):
     found = own(fits(memory="4 GiB", space="6 GiB"))
     assert found["Marlstone 26.1 Mossgate"].fit is Fit.NO
     assert any("of space, measured" in one.says for one in found["Osterfell Base"].reasons)
+
+
+def test_what_has_to_work_decides_too(bench, fits):
+    (laptop,) = [m for m in bench.things.all(Noun.MACHINE) if m.name == "Herbarium laptop"]
+    found = own(fits(machine=laptop.id, needs=("sleep and wake",)))
+    sometimes = found["Varrow 12 Tarnwick"]
+    assert sometimes.fit is Fit.MAYBE and sometimes.tries == "sleep and wake"
+    assert sometimes.reasons[-1].says == "sleep and wake works 18 times of 20"
+    assert found["Quillfern 9-rc Tarnwick"].fit is Fit.NO
+    assert found["Osterfell Base"].reasons[-1].says == (
+        "sleep and wake was not tried on this machine"
+    )
+
+
+def test_claims_on_cores_are_looked_at(bench, fits):
+    (system,) = [x for x in bench.things.all(Noun.SYSTEM) if x.name == "Osterfell Base"]
+    bench.things.claim(system.id, "cores", 4.0, "1", False, Source("its page"))
+    assert own(fits(cores=2.0))["Osterfell Base"].fit is Fit.NO
+    assert own(fits(cores=4.0))["Osterfell Base"].fit is Fit.YES
 
 
 def test_of_nothing_there_is_nothing_to_say(fits):

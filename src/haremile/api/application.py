@@ -35,6 +35,7 @@ from haremile.api.routers import (
     readings,
     rigs,
     running,
+    scorecards,
     standings,
     studies,
     today,
@@ -65,6 +66,7 @@ PARTS = (
     library,
     standings,
     incidents,
+    scorecards,
 )
 
 

@@ -24,6 +24,7 @@ from haremile.usecases.ports import (
     Reactions,
     ReadingRepository,
     RunQueue,
+    Scorecards,
     StudyRepository,
     Things,
     WeightSets,
@@ -120,6 +121,10 @@ class BenchParts(Protocol):
     @property
     def incidents(self) -> Incidents:
         """What went wrong while systems were in use."""
+
+    @property
+    def scorecards(self) -> Scorecards:
+        """What a tester says of systems."""
 
     @property
     def images_here(self) -> Images:

@@ -23,6 +23,7 @@ from haremile.demo.captures import capture_file
 from haremile.demo.facts import load_facts
 from haremile.demo.incidents import load_incidents
 from haremile.demo.ramps import GIGABYTE, ramp_files
+from haremile.demo.scorecards import load_scorecards
 from haremile.demo.world import (
     BANDS,
     DRAFT,
@@ -43,6 +44,7 @@ from haremile.usecases.ports import (
     EverMeasured,
     Incidents,
     ReadingRepository,
+    Scorecards,
     StudyPlan,
     StudyRepository,
     Things,
@@ -94,6 +96,10 @@ class Shelves(Protocol):
         """What went wrong."""
 
     @property
+    def scorecards(self) -> Scorecards:
+        """What testers say of systems."""
+
+    @property
     def weight_sets(self) -> WeightSets:
         """Sets of weights."""
 
@@ -140,6 +146,7 @@ def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], Non
         load_facts(shelves.things)
         _set_up_standings(shelves)
         load_incidents(shelves.incidents, shelves.things)
+        load_scorecards(shelves.scorecards, shelves.things, shelves.incidents)
     return len(missing)
 
 

@@ -39,7 +39,7 @@ class PostgresIncidents:
         """Keep an incident under its id; the same again changes nothing. Raises NotFoundError,
         ConflictError if there are too many."""
         with database.atomic():
-            self._check(one.system, one.machine)
+            check_placed(one.system, one.machine)
             if IncidentRow.select().count() >= MOST_NOTED:
                 raise ConflictError(f"{MOST_NOTED} incidents are noted; no more are kept")
             made = (
@@ -62,7 +62,7 @@ class PostgresIncidents:
     def note_hours(self, one: HoursInUse) -> None:
         """Keep hours in use under their id; the same again changes nothing. Raises as `note`."""
         with database.atomic():
-            self._check(one.system, one.machine)
+            check_placed(one.system, one.machine)
             if HoursRow.select().count() >= MOST_NOTED:
                 raise ConflictError(f"hours are noted {MOST_NOTED} times; no more are kept")
             made = (
@@ -93,10 +93,12 @@ class PostgresIncidents:
                     return
         raise NotFoundError("incident", key)
 
-    def _check(self, system: UUID, machine: UUID | None) -> None:
-        if not SystemRow.select().where(SystemRow.id == system).exists():
-            raise NotFoundError("system", system)
-        if machine is None:
-            return
-        if not MachineRow.select().where(MachineRow.id == machine).exists():
-            raise NotFoundError("machine", machine)
+
+def check_placed(system: UUID, machine: UUID | None) -> None:
+    """Raises NotFoundError unless both are known."""
+    if not SystemRow.select().where(SystemRow.id == system).exists():
+        raise NotFoundError("system", system)
+    if machine is None:
+        return
+    if not MachineRow.select().where(MachineRow.id == machine).exists():
+        raise NotFoundError("machine", machine)

@@ -606,6 +606,39 @@ class HoursRow(Row):
         table_name = "hours_in_use"
 
 
+class ScorecardRow(Row):
+    """One version of what a tester says of a system."""
+
+    system = ForeignKeyField(SystemRow)
+    version = IntegerField()
+    body = BinaryJSONField(index=False)
+    at = DateTimeTZField(default=now)
+    system_id: UUID
+
+    class Meta:
+        table_name = "scorecard"
+
+
+class WorksRow(Row):
+    """What was seen of one subject on a system."""
+
+    system = ForeignKeyField(SystemRow)
+    machine = ForeignKeyField(MachineRow, null=True)
+    subject = TextField()
+    works = TextField()
+    step = TextField(default="")
+    worked = IntegerField(null=True)
+    tried = IntegerField(null=True)
+    note = TextField(default="")
+    at = DateTimeTZField(default=now)
+    put_away_at = DateTimeTZField(null=True)
+    system_id: UUID
+    machine_id: UUID | None
+
+    class Meta:
+        table_name = "works_item"
+
+
 def missing(noun: str, key: UUID) -> NotFoundError:
     """The error that says that this is not there, or no more."""
     if TombstoneRow.select().where(TombstoneRow.id == key).exists():
@@ -667,4 +700,6 @@ TABLES = (
     WeightSetRow,
     IncidentRow,
     HoursRow,
+    ScorecardRow,
+    WorksRow,
 )

@@ -1,5 +1,6 @@
 """Which system for this machine: those that fit, in the order of a total."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from uuid import UUID
@@ -11,13 +12,15 @@ from haremile.core.standing.fitting import (
     Fit,
     FitReason,
     architecture_fits,
+    cores_fit,
     memory_fits,
     overall,
     space_fits,
 )
+from haremile.core.standing.works import SUBJECTS, WorksItem, newest, works_fit
 from haremile.core.wording.numbers import count
 from haremile.errors import UnitError
-from haremile.usecases.ports import EverMeasured, Things, WeightSet, WeightSets
+from haremile.usecases.ports import EverMeasured, Scorecards, Things, WeightSet, WeightSets
 from haremile.usecases.totals import AskedTotals, totals_page
 
 MOST_LEAST, MOST_IDLE, MOST_SPACE = "least.memory", "memory.used", "disk.used"
@@ -25,19 +28,22 @@ MOST_LEAST, MOST_IDLE, MOST_SPACE = "least.memory", "memory.used", "disk.used"
 
 @dataclass(frozen=True)
 class AskedFit:
-    """A machine of the library, or what one has: amounts as they are typed, with their unit."""
+    """A machine of the library, or what one has: amounts as they are typed, with their unit.
+    `needs` names what has to work on it."""
 
     machine: UUID | None = None
     memory: str | None = None
     space: str | None = None
+    cores: float | None = None
     architecture: str | None = None
+    needs: tuple[str, ...] = ()
     set_id: UUID | None = None
 
 
 @dataclass(frozen=True)
 class FitLine:
     """A system; `index` is of the chosen total, `settles` names what would settle a maybe, with the
-    procedure that gives it."""
+    procedure that gives it; `tries` is what would have to be tried."""
 
     system: str
     system_id: UUID
@@ -46,6 +52,7 @@ class FitLine:
     index: float | None
     settles: str | None
     procedure: str | None
+    tries: str | None
 
 
 @dataclass(frozen=True)
@@ -58,11 +65,14 @@ class FitMachine:
 
 @dataclass(frozen=True)
 class FitsPage:
-    """The whole page; `memory` and `space` are what was looked at, bytes."""
+    """The whole page; `memory` and `space` are what was looked at, bytes; `subjects` can be
+    needed."""
 
     memory: float | None
     space: float | None
+    cores: float | None
     architectures: Sequence[str]
+    subjects: Sequence[str]
     machines: Sequence[FitMachine]
     sets: Sequence[WeightSet]
     reference: str | None
@@ -71,7 +81,9 @@ class FitsPage:
     lines: Sequence[FitLine]
 
 
-def fits_page(ever: EverMeasured, things: Things, sets: WeightSets, asked: AskedFit) -> FitsPage:
+def fits_page(
+    ever: EverMeasured, things: Things, sets: WeightSets, cards: Scorecards, asked: AskedFit
+) -> FitsPage:
     """Which systems fit.
 
     Raises
@@ -83,23 +95,26 @@ def fits_page(ever: EverMeasured, things: Things, sets: WeightSets, asked: Asked
     """
     systems = [one for one in things.all(Noun.SYSTEM) if not one.is_put_away]
     machines = [one for one in things.all(Noun.MACHINE) if not one.is_put_away]
-    memory, space = _bytes(asked.memory), _bytes(asked.space)
-    if asked.machine is not None and memory is None:
-        memory = _memory_of(things.get(Noun.MACHINE, asked.machine))
+    memory, space, cores = _bytes(asked.memory), _bytes(asked.space), asked.cores
+    if asked.machine is not None:
+        machine = things.get(Noun.MACHINE, asked.machine)
+        memory = _memory_of(machine) if memory is None else memory
+        cores = _cores_of(machine) if cores is None else cores
     totals = totals_page(ever, sets, AskedTotals(set_id=asked.set_id))
     indexes = {line.system: line.index for line in totals.lines}
     measured = {key: _highest(ever, key) for key in (MOST_LEAST, MOST_IDLE, MOST_SPACE)}
-    lines = [
-        _line(things, one, (memory, space, asked.architecture), measured, indexes)
-        for one in systems
-    ]
-    if memory is None and space is None and asked.architecture is None:
+    seen = newest(cards.works())
+    wanted = _Wanted(memory, space, cores, asked.architecture, asked.needs, asked.machine)
+    lines = [_line(things, one, wanted, measured, indexes, seen) for one in systems]
+    if wanted.is_nothing():
         lines = []
     order = list(Fit)
     lines.sort(key=lambda line: (order.index(line.fit), -(line.index or 0.0), line.system))
     return FitsPage(
         memory=memory,
         space=space,
+        cores=cores,
+        subjects=sorted({*SUBJECTS, *(one.subject for one in seen)}, key=str.casefold),
         architectures=sorted(
             {str(one.identity["architecture"]) for one in systems if one.identity["architecture"]}
         ),
@@ -110,6 +125,29 @@ def fits_page(ever: EverMeasured, things: Things, sets: WeightSets, asked: Asked
         sentence=_sentence(lines),
         lines=lines,
     )
+
+
+@dataclass(frozen=True)
+class _Wanted:
+    memory: float | None
+    space: float | None
+    cores: float | None
+    architecture: str | None
+    needs: tuple[str, ...]
+    machine: UUID | None
+
+    def is_nothing(self) -> bool:
+        """Whether nothing was asked that a system could fit."""
+        amounts = (self.memory, self.space, self.cores, self.architecture)
+        return all(one is None for one in amounts) and not self.needs
+
+
+def _cores_of(machine: Thing) -> float | None:
+    """As it is stated, else as its own runs found it: the number with which the text begins."""
+    fact = machine.present().get("cores")
+    text = fact.value if fact and fact.value else machine.found.get("cores")
+    found = re.match(r"[0-9]{1,4}", text or "")
+    return float(found[0]) if found else None
 
 
 def _memory_of(machine: Thing) -> float | None:
@@ -141,34 +179,15 @@ def _highest(ever: EverMeasured, key: str) -> dict[str, float]:
 def _line(
     things: Things,
     system: Thing,
-    asked: tuple[float | None, float | None, str | None],
+    wanted: _Wanted,
     measured: Mapping[str, Mapping[str, float]],
     indexes: Mapping[str, float | None],
+    seen: Sequence[WorksItem],
 ) -> FitLine:
-    memory, space, architecture = asked
-    claims = {
-        one.key: one.amount
-        for one in things.claims(system.id)
-        if not one.is_put_away and not one.is_own_guess
-    }
-    reasons = []
-    if memory is not None:
-        reasons.append(
-            memory_fits(
-                memory,
-                measured[MOST_LEAST].get(system.name),
-                measured[MOST_IDLE].get(system.name),
-                claims.get("least_memory"),
-            )
-        )
-    if space is not None:
-        used = measured[MOST_SPACE].get(system.name)
-        reasons.append(space_fits(space, used, claims.get("space")))
-    if architecture is not None:
-        reasons.append(architecture_fits(architecture, system.identity.get("architecture")))
+    reasons = _reasons(things, system, wanted, measured, seen)
     fit = overall(reasons)
-    open_ones = [one.metric for one in reasons if one.fit is Fit.MAYBE and one.metric]
-    settles = metric(open_ones[0]) if open_ones and fit is Fit.MAYBE else None
+    maybe = [one for one in reasons if one.fit is Fit.MAYBE and fit is Fit.MAYBE]
+    settles = next((metric(one.metric) for one in maybe if one.metric), None)
     return FitLine(
         system.name,
         system.id,
@@ -177,7 +196,41 @@ def _line(
         indexes.get(system.name),
         settles.label if settles else None,
         settles.procedures[0] if settles else None,
+        next((one.works for one in maybe if one.works), None),
     )
+
+
+def _reasons(
+    things: Things,
+    system: Thing,
+    wanted: _Wanted,
+    measured: Mapping[str, Mapping[str, float]],
+    seen: Sequence[WorksItem],
+) -> list[FitReason]:
+    claims = {
+        one.key: one.amount
+        for one in things.claims(system.id)
+        if not one.is_put_away and not one.is_own_guess
+    }
+    reasons: list[FitReason] = []
+    if wanted.memory is not None:
+        reasons.append(
+            memory_fits(
+                wanted.memory,
+                measured[MOST_LEAST].get(system.name),
+                measured[MOST_IDLE].get(system.name),
+                claims.get("least_memory"),
+            )
+        )
+    if wanted.space is not None:
+        used = measured[MOST_SPACE].get(system.name)
+        reasons.append(space_fits(wanted.space, used, claims.get("space")))
+    if wanted.cores is not None and "cores" in claims:
+        reasons.append(cores_fit(wanted.cores, claims["cores"]))
+    if wanted.architecture is not None:
+        reasons.append(architecture_fits(wanted.architecture, system.identity.get("architecture")))
+    own = [one for one in seen if one.system == system.id and one.machine == wanted.machine]
+    return [*reasons, *(works_fit(need, own) for need in wanted.needs)]
 
 
 def _headline(lines: Sequence[FitLine]) -> str:

@@ -28,7 +28,9 @@ from haremile.core.records.units import to_canonical
 from haremile.core.standing.arms import Arm, Question
 from haremile.core.standing.bands import Bands
 from haremile.core.standing.incidents import HoursInUse, Incident
+from haremile.core.standing.scorecard import Scorecard
 from haremile.core.standing.total import Ends
+from haremile.core.standing.works import WorksItem
 from haremile.formats.column_map import ColumnMap
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
 
@@ -984,6 +986,64 @@ class Incidents(Protocol):
 
     def put_away(self, key: UUID, is_away: bool) -> None:
         """An incident or hours out of the count, or back. Raises NotFoundError."""
+
+
+@dataclass(frozen=True)
+class KeptScorecard:
+    """One version of a system's card."""
+
+    system: UUID
+    version: int
+    at: datetime
+    card: Scorecard
+
+
+@dataclass(frozen=True)
+class PlacedPhotograph:
+    """A photograph's name, and the study in which it was taken."""
+
+    id: UUID
+    name: str
+    study: UUID
+
+
+@dataclass(frozen=True)
+class PlacedReading:
+    """A reading in the canonical unit of its metric, and its study."""
+
+    id: UUID
+    metric: str
+    value: float
+    study: UUID
+
+
+class Scorecards(Protocol):
+    """What a tester says of systems, and what works on them."""
+
+    def newest(self) -> list[KeptScorecard]:
+        """The newest version of every system's card."""
+
+    def versions(self, system: UUID) -> list[KeptScorecard]:
+        """All versions of a system's card, the newest first."""
+
+    def keep(self, system: UUID, card: Scorecard, after: int) -> int:
+        """Keep the version after `after`; return its number. Raises NotFoundError, ConflictError if
+        there is a newer one."""
+
+    def works(self, system: UUID | None = None) -> list[WorksItem]:
+        """What was seen, of one system or all, in order of time."""
+
+    def note_works(self, item: WorksItem) -> None:
+        """Keep what was seen under its id; the same again changes nothing. Raises NotFoundError."""
+
+    def put_works_away(self, key: UUID, is_away: bool) -> None:
+        """A line out of the list, or back. Raises NotFoundError."""
+
+    def photographs_of(self, system: UUID) -> list[PlacedPhotograph]:
+        """Photographs beside runs of a system, the newest first."""
+
+    def middle_readings(self, system: UUID) -> list[PlacedReading]:
+        """The reading in the middle of each study, measure and method of a system."""
 
 
 class EverMeasured(Protocol):

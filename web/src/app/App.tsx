@@ -11,6 +11,8 @@ import { NotHere } from './NotHere'
 import {
   FindingsPage,
   FitsPage,
+  ScorecardPage,
+  ScorecardsPage,
   IncidentsPage,
   PAGES,
   PastedPage,
@@ -44,6 +46,8 @@ export const App = () => (
               <Route path="standings/totals" element={<TotalsPage />} />
               <Route path="standings/series" element={<SeriesPage />} />
               <Route path="standings/incidents" element={<IncidentsPage />} />
+              <Route path="standings/scorecards" element={<ScorecardsPage />} />
+              <Route path="standings/scorecards/:systemId" element={<ScorecardPage />} />
               <Route path="standings/fits" element={<FitsPage />} />
               <Route path="typing" element={<TypingPage />} />
               <Route path="pasted" element={<PastedPage />} />

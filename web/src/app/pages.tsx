@@ -82,6 +82,14 @@ export const IncidentsPage = later(() =>
   import('@/features/standings/IncidentsPage').then((module) => module.IncidentsPage),
 )
 
+/** What testers say of systems, and what works on them. */
+export const ScorecardsPage = later(() =>
+  import('@/features/standings/ScorecardsPage').then((module) => module.ScorecardsPage),
+)
+export const ScorecardPage = later(() =>
+  import('@/features/standings/ScorecardPage').then((module) => module.ScorecardPage),
+)
+
 /** Which system for this machine. */
 export const FitsPage = later(() => import('@/features/standings/FitsPage').then((module) => module.FitsPage))
 

@@ -4,6 +4,7 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, Query, Request, Response
+from pydantic import StringConstraints
 
 from haremile.api.dependencies import Bench
 from haremile.api.responses import KeptAnswer
@@ -21,6 +22,7 @@ router = APIRouter(tags=["standings"])
 MOST_HELD = 20
 MOST_LENGTH = 200
 Word = Annotated[str | None, Query(max_length=MOST_LENGTH)]
+Held = Annotated[str, StringConstraints(max_length=MOST_LENGTH)]
 Year = Annotated[int | None, Query(ge=1990, le=2200)]
 
 
@@ -93,17 +95,19 @@ def _asked_fit(
     machine: UUID | None = None,
     memory: Word = None,
     space: Word = None,
+    cores: Annotated[float | None, Query(ge=1, le=4096)] = None,
     architecture: Word = None,
+    need: Annotated[list[Held] | None, Query(max_length=MOST_HELD)] = None,
     set_id: UUID | None = None,
 ) -> AskedFit:
-    """A machine, or what one has: ``4 GiB``."""
-    return AskedFit(machine, memory, space, architecture, set_id)
+    """A machine, or what one has: ``4 GiB``; each `need` is what has to work on it."""
+    return AskedFit(machine, memory, space, cores, architecture, tuple(need or ()), set_id)
 
 
 @router.get("/fits")
 def get_fits(bench: Bench, asked: Annotated[AskedFit, Depends(_asked_fit)]) -> FitsPage:
     """Which system for this machine: each no with its reason, each maybe with what settles it."""
-    return fits_page(bench.ever, bench.things, bench.weight_sets, asked)
+    return fits_page(bench.ever, bench.things, bench.weight_sets, bench.scorecards, asked)
 
 
 def _asked_totals(

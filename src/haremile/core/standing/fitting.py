@@ -18,11 +18,12 @@ class Fit(StrEnum):
 @dataclass(frozen=True)
 class FitReason:
     """One thing that was looked at; `metric` is what would settle a maybe, None where nothing that
-    is measured does."""
+    is measured does; `works` is what would have to be tried."""
 
     fit: Fit
     says: str
     metric: str | None = None
+    works: str | None = None
 
 
 def memory_fits(
@@ -78,6 +79,12 @@ def architecture_fits(wanted: str, own: str | None) -> FitReason:
     if own.strip().lower() == wanted.strip().lower():
         return FitReason(Fit.YES, f"made for {own}")
     return FitReason(Fit.NO, f"made for {own}, not {wanted}")
+
+
+def cores_fit(have: float, claimed: float) -> FitReason:
+    """Whether so many cores are enough, as its makers say."""
+    said = f"needs {claimed:g} cores by its makers’ word, not measured"
+    return FitReason(Fit.NO if claimed > have else Fit.YES, said)
 
 
 def overall(reasons: Sequence[FitReason]) -> Fit:

@@ -23,7 +23,14 @@ import { useView } from '@/ui/useView'
 import { Views } from './Views'
 
 const KINDS: Record<string, string> = { fits: 'ahead', maybe: 'undecided', 'does not fit': 'behind' }
-const ASKED = ['machine', 'memory', 'space', 'architecture'] as const
+const ASKED = ['machine', 'memory', 'space', 'cores', 'architecture'] as const
+
+/** What has to work, out of one line. */
+const needsOf = (text: string) =>
+  text
+    .split(';')
+    .map((one) => one.trim())
+    .filter((one) => one !== '')
 
 const Fields = styled('form')({ display: 'flex', flexWrap: 'wrap', gap: '10px 14px', alignItems: 'center' })
 
@@ -34,8 +41,11 @@ export function FitsPage() {
     ASKED.filter((name) => view.get(name)).map((name) => [name, view.get(name)]),
   )
   const set = view.get('set')
+  const need = needsOf(view.get('need'))
   const offered = useQuery(fitsQuery({}))
-  const found = useQuery(fitsQuery({ ...asked, ...(set && { set_id: set }) }))
+  const found = useQuery(
+    fitsQuery({ ...asked, ...(set && { set_id: set }), ...(need.length > 0 && { need }) }),
+  )
   return (
     <Main aria-busy={found.isPlaceholderData}>
       <TitleBar>
@@ -57,9 +67,11 @@ function Question({ page }: { page: Page }) {
   const view = useView()
   const [memory, setMemory] = useState(view.get('memory'))
   const [space, setSpace] = useState(view.get('space'))
+  const [cores, setCores] = useState(view.get('cores'))
+  const [need, setNeed] = useState(view.get('need'))
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    view.go({ memory: memory.trim(), space: space.trim() })
+    view.go({ memory: memory.trim(), space: space.trim(), cores: cores.trim(), need: need.trim() })
   }
   return (
     <Soft as="div" sx={{ my: 1.5 }}>
@@ -67,7 +79,7 @@ function Question({ page }: { page: Page }) {
         <Chooser
           label="machine"
           chosen={view.get('machine')}
-          onChoose={(machine) => view.go({ machine, memory: '' })}
+          onChoose={(machine) => view.go({ machine, memory: '', cores: '' })}
           options={[
             { id: '', label: 'as typed' },
             ...page.machines.map((one) => ({ id: one.id, label: one.name })),
@@ -87,6 +99,20 @@ function Question({ page }: { page: Page }) {
           most={40}
           sx={{ width: 210 }}
         />
+        <TextLine label="Cores" value={cores} onChange={setCores} most={4} sx={{ width: 90 }} />
+        <TextLine
+          label="Has to work, such as wireless; printing"
+          value={need}
+          onChange={setNeed}
+          list="fit-subjects"
+          most={400}
+          sx={{ width: 320 }}
+        />
+        <datalist id="fit-subjects">
+          {page.subjects.map((one) => (
+            <option key={one} value={one} />
+          ))}
+        </datalist>
         {page.architectures.length > 0 && (
           <Chooser
             label="architecture"
@@ -183,6 +209,15 @@ function Line({ line }: { line: FitLine }) {
             <LinkButton onClick={start} disabled={plan.isPending} aria-label={`Plan that for ${line.system}`}>
               Plan that
             </LinkButton>
+          </>
+        )}
+        {line.tries && (
+          <>
+            {line.settles && '; '}
+            {line.tries}{' '}
+            <Link to={`/standings/scorecards/${line.system_id}`} aria-label={`Try that on ${line.system}`}>
+              Try that
+            </Link>
           </>
         )}
         {plan.error && <span role="alert">{plan.error.message}</span>}

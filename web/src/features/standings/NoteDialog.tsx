@@ -1,19 +1,14 @@
-import Alert from '@mui/material/Alert'
-import Button from '@mui/material/Button'
-import Dialog from '@mui/material/Dialog'
-import DialogActions from '@mui/material/DialogActions'
-import DialogContent from '@mui/material/DialogContent'
-import DialogTitle from '@mui/material/DialogTitle'
 import TextField from '@mui/material/TextField'
-import { useState, type FormEvent, type ReactNode } from 'react'
+import { useState } from 'react'
 
 import { useNoteHours, useNoteIncident, type IncidentKind, type IncidentsPage } from '@/api/incidents'
 import { freshId } from '@/ui/freshId'
 import { TextLine } from '@/ui/TextLine'
 
+import { NoteForm, Pick } from './NoteForm'
+
 const KINDS: readonly IncidentKind[] = ['crash', 'hang', 'update that broke something']
 
-type Named = IncidentsPage['systems'][number]
 type Props = { page: IncidentsPage; onClose: () => void; onNoted: (id: string, says: string) => void }
 
 /** The instant as a field of the browser holds it: local, to the minute. */
@@ -31,13 +26,12 @@ export function IncidentDialog({ page, onClose, onNoted }: Props) {
   const [kind, setKind] = useState<IncidentKind>('crash')
   const [what, setWhat] = useState('')
   const [at, setAt] = useState(localNow)
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
+  const submit = () => {
     const body = { id, system, machine: machine || null, kind, what, at: new Date(at).toISOString() }
     note.mutate(body, { onSuccess: () => onNoted(id, `Noted: ${kind}`) })
   }
   return (
-    <Frame
+    <NoteForm
       title="Note an incident"
       error={note.error}
       isReady={system !== '' && at !== '' && !note.isPending}
@@ -46,18 +40,13 @@ export function IncidentDialog({ page, onClose, onNoted }: Props) {
     >
       <Pick label="System" value={system} all={page.systems} onPick={setSystem} required />
       <Pick label="Machine" value={machine} all={page.machines} onPick={setMachine} />
-      <TextField
-        select
-        size="small"
+      <Pick
         label="What happened"
         value={kind}
-        onChange={(event) => setKind(event.target.value as IncidentKind)}
-        slotProps={{ select: { native: true } }}
-      >
-        {KINDS.map((one) => (
-          <option key={one}>{one}</option>
-        ))}
-      </TextField>
+        none={null}
+        all={KINDS.map((name) => ({ id: name, name }))}
+        onPick={(name) => setKind(name as IncidentKind)}
+      />
       <TextLine label="In a few words" value={what} onChange={setWhat} most={500} />
       <TextField
         size="small"
@@ -67,7 +56,7 @@ export function IncidentDialog({ page, onClose, onNoted }: Props) {
         onChange={(event) => setAt(event.target.value)}
         slotProps={{ inputLabel: { shrink: true } }}
       />
-    </Frame>
+    </NoteForm>
   )
 }
 
@@ -78,13 +67,12 @@ export function HoursDialog({ page, onClose, onNoted }: Props) {
   const [system, setSystem] = useState('')
   const [machine, setMachine] = useState('')
   const [hours, setHours] = useState('')
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
+  const submit = () => {
     const body = { id, system, machine: machine || null, hours: Number(hours) }
     note.mutate(body, { onSuccess: () => onNoted(id, `Noted: ${hours} hours in use`) })
   }
   return (
-    <Frame
+    <NoteForm
       title="Note hours in use"
       error={note.error}
       isReady={system !== '' && Number(hours) > 0 && !note.isPending}
@@ -102,64 +90,6 @@ export function HoursDialog({ page, onClose, onNoted }: Props) {
         onChange={(event) => setHours(event.target.value)}
         slotProps={{ htmlInput: { min: 0, max: 1e6, step: 'any' } }}
       />
-    </Frame>
+    </NoteForm>
   )
 }
-
-type FrameProps = {
-  title: string
-  error: Error | null
-  isReady: boolean
-  onClose: () => void
-  onSubmit: (event: FormEvent) => void
-  children: ReactNode
-}
-
-const Frame = ({ title, error, isReady, onClose, onSubmit, children }: FrameProps) => (
-  <Dialog open onClose={onClose} fullWidth maxWidth="xs" aria-labelledby="note-title">
-    <form onSubmit={onSubmit}>
-      <DialogTitle id="note-title" variant="h2">
-        {title}
-      </DialogTitle>
-      <DialogContent sx={{ display: 'grid', gap: 2, '&&': { pt: 1 } }}>
-        {children}
-        {error && <Alert severity="error">{error.message}</Alert>}
-      </DialogContent>
-      <DialogActions>
-        <Button color="inherit" onClick={onClose}>
-          Cancel
-        </Button>
-        <Button type="submit" variant="contained" disabled={!isReady}>
-          Note it
-        </Button>
-      </DialogActions>
-    </form>
-  </Dialog>
-)
-
-type PickProps = {
-  label: string
-  value: string
-  all: readonly Named[]
-  onPick: (id: string) => void
-  required?: boolean
-}
-
-const Pick = ({ label, value, all, onPick, required }: PickProps) => (
-  <TextField
-    select
-    size="small"
-    label={label}
-    value={value}
-    required={required}
-    onChange={(event) => onPick(event.target.value)}
-    slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}
-  >
-    <option value="">{required ? 'choose' : 'not stated'}</option>
-    {all.map((one) => (
-      <option key={one.id} value={one.id}>
-        {one.name}
-      </option>
-    ))}
-  </TextField>
-)

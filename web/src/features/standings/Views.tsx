@@ -9,6 +9,7 @@ const VIEWS = [
   { to: '/standings/totals', label: 'Totals', key: 'o', says: 'Totals: several measures as one index' },
   { to: '/standings/series', label: 'Series', key: 'v', says: 'Series: over releases and months' },
   { to: '/standings/incidents', label: 'Incidents', key: 'i', says: 'Incidents per 100 hours in use' },
+  { to: '/standings/scorecards', label: 'Scorecards', key: 'c', says: 'Scorecards, and what works' },
   { to: '/standings/fits', label: 'For a machine', key: 'f', says: 'Which system for this machine' },
 ] as const
 
@@ -28,7 +29,7 @@ export function Views() {
   return (
     <Row aria-label="Views of the standings" className="noprint">
       {VIEWS.map(({ to, label, key }) => (
-        <NavLink key={to} to={to} end>
+        <NavLink key={to} to={to} end={to === '/standings'}>
           {label} <KeyHint name={key.toUpperCase()} />
         </NavLink>
       ))}
