@@ -6,9 +6,11 @@ import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from uuid import UUID
 
+from haremile.api.schemas.report import report_content
 from haremile.bounded import BoundedCalls
 from haremile.config import Settings, serving
 from haremile.demo.world import simulated_truths
@@ -16,6 +18,7 @@ from haremile.formats.captures import parse_capture
 from haremile.formats.column_map import ColumnMap
 from haremile.formats.guest_records import MeminfoWatch
 from haremile.formats.probe_archive import NAME, read_probe_archive
+from haremile.formats.report_page import report_page
 from haremile.rigs.enrolled import EnrolledRig
 from haremile.rigs.guest.accelerator import AcceleratorProof
 from haremile.rigs.guest.build import GuestImages
@@ -39,6 +42,7 @@ from haremile.store.library import PostgresLibrary
 from haremile.store.past import PostgresPastRuns
 from haremile.store.reactions import PostgresReactions
 from haremile.store.readings import PostgresReadingRepository
+from haremile.store.reports import PostgresReports
 from haremile.store.rows import database
 from haremile.store.runs import PostgresRunQueue
 from haremile.store.scorecards import PostgresScorecards
@@ -54,9 +58,14 @@ from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
 from haremile.usecases.outlook import Outlooks
 from haremile.usecases.ports import MachineJob, Progress, Rig
 from haremile.usecases.precision import PrecisionWatch
+from haremile.usecases.publish import Publishing
+from haremile.usecases.report import Sources
 from haremile.usecases.runner import StudyRunner
 from haremile_probe.jobs import Job
 from haremile_probe.wire import Capture
+
+REPORT = "report"
+"""Where, among the built pages, stands what draws a report's pictures."""
 
 SMALL_CAPTURE = 2**18
 """Bytes of a capture that is read at once: it can do no harm."""
@@ -179,6 +188,8 @@ class Bench:
     weight_sets: PostgresWeightSets
     incidents: PostgresIncidents
     scorecards: PostgresScorecards
+    reports: PostgresReports
+    publishing: Publishing
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -214,6 +225,9 @@ def wire(settings: Settings, url: str) -> Bench:
         precision=PrecisionWatch(studies, readings, queue),
     )
     proofs = Proofs(guest_rig, studies)
+    things, ever, reports = PostgresThings(), PostgresStandings(), PostgresReports(events)
+    scorecards, incidents = PostgresScorecards(), PostgresIncidents()
+    sources = Sources(studies, readings, ever, things, scorecards, incidents, reports)
     return Bench(
         settings=settings,
         url=url,
@@ -230,15 +244,17 @@ def wire(settings: Settings, url: str) -> Bench:
         machines=machines,
         corrections=PostgresCorrections(events),
         column_maps=PostgresColumnMaps(),
-        things=PostgresThings(),
+        things=things,
         images_here=HostImages(settings.guests),
         proofs=proofs,
         reactions=PostgresReactions(events),
         beside=PostgresBeside(events),
-        ever=PostgresStandings(),
+        ever=ever,
         weight_sets=PostgresWeightSets(),
-        incidents=PostgresIncidents(),
-        scorecards=PostgresScorecards(),
+        incidents=incidents,
+        scorecards=scorecards,
+        reports=reports,
+        publishing=Publishing(sources, report_content, partial(report_page, settings.web / REPORT)),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

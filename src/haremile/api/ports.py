@@ -23,12 +23,14 @@ from haremile.usecases.ports import (
     Progress,
     Reactions,
     ReadingRepository,
+    ReportShelf,
     RunQueue,
     Scorecards,
     StudyRepository,
     Things,
     WeightSets,
 )
+from haremile.usecases.publish import Publishing
 from haremile.usecases.runner import StudyRunner
 
 
@@ -125,6 +127,14 @@ class BenchParts(Protocol):
     @property
     def scorecards(self) -> Scorecards:
         """What a tester says of systems."""
+
+    @property
+    def reports(self) -> ReportShelf:
+        """Reports, and what was published of them."""
+
+    @property
+    def publishing(self) -> Publishing:
+        """Publishes reports."""
 
     @property
     def images_here(self) -> Images:

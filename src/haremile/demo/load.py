@@ -3,6 +3,7 @@
 import csv
 import io
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from typing import Protocol
@@ -29,9 +30,12 @@ from haremile.demo.world import (
     DRAFT,
     DRIFT_BLOCKS,
     LADDER,
+    LEAD,
     MACHINES,
     MARGINS,
+    PUBLISHED,
     REFERENCE,
+    REPORTED,
     STUDIES,
     SYSTEMS,
     WEIGHTS,
@@ -50,7 +54,9 @@ from haremile.usecases.ports import (
     Things,
     WeightSets,
 )
+from haremile.usecases.publish import Publishing
 from haremile.usecases.quoted import quoted_figure
+from haremile.usecases.report import study_report
 from haremile.usecases.totals import AskedTotals, kept_set
 
 FIRST_MORNING = datetime(2026, 10, 5, 8, 0, tzinfo=UTC)
@@ -100,6 +106,10 @@ class Shelves(Protocol):
         """What testers say of systems."""
 
     @property
+    def publishing(self) -> Publishing:
+        """Publishes reports."""
+
+    @property
     def weight_sets(self) -> WeightSets:
         """Sets of weights."""
 
@@ -147,6 +157,7 @@ def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], Non
         _set_up_standings(shelves)
         load_incidents(shelves.incidents, shelves.things)
         load_scorecards(shelves.scorecards, shelves.things, shelves.incidents)
+        _publish(shelves)
     return len(missing)
 
 
@@ -159,6 +170,17 @@ def _set_up_standings(shelves: Shelves) -> None:
         if name not in known:
             asked = AskedTotals(weights=weights, reference=REFERENCE)
             kept_set(shelves.ever, shelves.weight_sets, asked, name, use)
+
+
+def _publish(shelves: Shelves) -> None:
+    """The report of the first study, with a lead of the tester's own, where none is out yet."""
+    told = next((one for one in shelves.studies.digests() if one.title == REPORTED), None)
+    reports = shelves.publishing.sources.reports
+    if told is None or reports.versions(told.id):
+        return
+    words = study_report(shelves.publishing.sources, told.id).words
+    reports.write(told.id, replace(words, lead=f"{LEAD}\n\n{words.lead}"))
+    shelves.publishing.publish(told.id, PUBLISHED)
 
 
 def _draft(studies: StudyRepository, like: Study) -> None:

@@ -672,6 +672,16 @@ DRAFT = DraftTruth(
     systems=("Varrow 12 Tarnwick", "Quillfern 9-rc Tarnwick"),
 )
 
+REPORTED = "Which edition boots the Herbarium laptop soonest?"
+"""The study whose report is out."""
+
+LEAD = """The laptops in the herbarium are switched on **twenty times a day**. What counts there is
+how soon somebody can look up a sheet, and what is left of 4 GiB then.
+
+- All contenders were installed anew on the same laptop, with all updates.
+- Each was started as often as the others, in blocks whose order was drawn by lot."""
+PUBLISHED = datetime(2026, 10, 12, 16, 0, tzinfo=UTC)
+
 STUDIES: Sequence[StudyTruth] = (
     *EARLIER_STUDIES,
     DRIFT,

@@ -639,6 +639,35 @@ class WorksRow(Row):
         table_name = "works_item"
 
 
+class ReportRow(Model):
+    """What a tester wrote for a study's report."""
+
+    study = ForeignKeyField(StudyRow, primary_key=True)
+    words = BinaryJSONField(index=False)
+    at = DateTimeTZField(default=now)
+
+    class Meta:
+        database = database
+        table_name = "report"
+
+
+class ReportVersionRow(Row):
+    """A published version; page and readings are squeezed."""
+
+    study = ForeignKeyField(StudyRow)
+    version = IntegerField()
+    sha256 = TextField()
+    at = DateTimeTZField(default=now)
+    figures = BinaryJSONField(index=False)
+    texts = BinaryJSONField(index=False)
+    changes = BinaryJSONField(index=False)
+    page = BlobField()
+    csv = BlobField()
+
+    class Meta:
+        table_name = "report_version"
+
+
 def missing(noun: str, key: UUID) -> NotFoundError:
     """The error that says that this is not there, or no more."""
     if TombstoneRow.select().where(TombstoneRow.id == key).exists():
@@ -702,4 +731,6 @@ TABLES = (
     HoursRow,
     ScorecardRow,
     WorksRow,
+    ReportRow,
+    ReportVersionRow,
 )

@@ -15,6 +15,7 @@ from haremile.core.records.install_history import StateChange
 from haremile.core.records.library import Aliases, Claim, Noun, Source, Thing
 from haremile.core.records.margin import Margin
 from haremile.core.records.precision import PrecisionPlan
+from haremile.core.records.report import ReportWords
 from haremile.core.records.study import (
     Answer,
     Install,
@@ -1044,6 +1045,45 @@ class Scorecards(Protocol):
 
     def middle_readings(self, system: UUID) -> list[PlacedReading]:
         """The reading in the middle of each study, measure and method of a system."""
+
+
+@dataclass(frozen=True)
+class ReportVersion:
+    """A version of a report: what it says is frozen; `sha256` is of its content, `figures` are
+    those of its sections as they are written, `changes` what the one before said otherwise."""
+
+    version: int
+    sha256: str
+    at: datetime
+    figures: Mapping[str, Mapping[str, str]]
+    texts: Sequence[str]
+    changes: Sequence[str]
+
+
+class ReportShelf(Protocol):
+    """Reports, and what was published of them."""
+
+    def words(self, study_id: UUID) -> ReportWords | None:
+        """What was written; None where nothing was yet."""
+
+    def write(self, study_id: UUID, words: ReportWords | None) -> None:
+        """Keep what is written; None begins again from the findings. Raises NotFoundError."""
+
+    def versions(self, study_id: UUID) -> list[ReportVersion]:
+        """All versions, the newest first."""
+
+    def newest(self, study_id: UUID) -> int | None:
+        """Number of the newest version; None where nothing was published."""
+
+    def publish(self, study_id: UUID, made: ReportVersion, page: bytes, csv: bytes) -> None:
+        """Keep a version with its page and its readings, for good. Raises ConflictError if there is
+        one of that number."""
+
+    def page(self, study_id: UUID, version: int) -> bytes:
+        """The page of a version, as it was. Raises NotFoundError."""
+
+    def csv(self, study_id: UUID, version: int) -> bytes:
+        """The readings of a version as a file. Raises NotFoundError."""
 
 
 class EverMeasured(Protocol):

@@ -18,6 +18,7 @@ import {
   PastedPage,
   PlanPage,
   RecordingPage,
+  ReportPage,
   RunPage,
   StudyFrame,
   StudyPasted,
@@ -32,7 +33,9 @@ import { Shell } from './Shell'
 
 export const App = () => (
   <ThemeProvider theme={theme} defaultMode="system">
-    <GlobalStyles styles={{ ':root': variables(light), '[data-scheme="dark"]': variables(dark) }} />
+    <GlobalStyles
+      styles={{ ':root, [data-scheme="light"]': variables(light), '[data-scheme="dark"]': variables(dark) }}
+    />
     <QueryClientProvider client={queries}>
       <ShortcutProvider>
         <BrowserRouter>
@@ -58,6 +61,7 @@ export const App = () => (
                 <Route path="plan" element={<PlanPage />} />
                 <Route path="run" element={<RunPage />} />
                 <Route path="findings" element={<FindingsPage />} />
+                <Route path="report" element={<ReportPage />} />
               </Route>
               <Route path="*" element={<NotHere />} />
             </Route>

@@ -140,3 +140,6 @@ export const FindingsPage = later(
   'part',
   asked.endsWith('/findings'),
 )
+export const ReportPage = later(() =>
+  import('@/features/report/ReportPage').then((module) => module.ReportPage),
+)

@@ -1,6 +1,6 @@
 import { token } from '@/theme/tokens'
 
-import { mile, type StudyPageName } from './layout/mile'
+import { mile, type Post, type StudyPageName } from './layout/mile'
 import { Picture } from './marks/Picture'
 
 type Props = {
@@ -9,12 +9,19 @@ type Props = {
   here: StudyPageName
   names: readonly StudyPageName[]
   says: string
+  isPublished?: boolean
   link: (name: StudyPageName, children: React.ReactNode) => React.ReactNode
 }
 
+/** The runs are counted between their post and that of the findings. */
+const saysAt = (posts: readonly Post[]) => {
+  const i = posts.findIndex((post) => post.name === 'Findings')
+  return i > 0 ? (posts[i - 1]!.x + posts[i]!.x) / 2 : null
+}
+
 /** The measured mile along which a study runs. */
-export function MilePicture({ width, share, here, names, says, link }: Props) {
-  const shape = mile(width, share, here, names)
+export function MilePicture({ width, share, here, names, says, isPublished, link }: Props) {
+  const shape = mile(width, share, here, names, isPublished)
   const end = width - 4
   return (
     <Picture viewBox={`0 0 ${width} 58`} height={58}>
@@ -31,13 +38,7 @@ export function MilePicture({ width, share, here, names, says, link }: Props) {
       {shape.cuts.map((x) => (
         <line key={x} x1={x} x2={x} y1={21} y2={27} stroke={token('paper')} />
       ))}
-      <text
-        x={shape.posts.length > 1 ? (shape.posts.at(-2)!.x + shape.posts.at(-1)!.x) / 2 : width / 2}
-        y={52}
-        fontSize="12"
-        textAnchor="middle"
-        className="soft"
-      >
+      <text x={saysAt(shape.posts) ?? width / 2} y={52} fontSize="12" textAnchor="middle" className="soft">
         {says}
       </text>
       {shape.posts.map((post) => (

@@ -27,6 +27,8 @@ const ACTS: Record<string, string> = {
   'hours.noted': 'noted hours in use',
   'noted.put_away': 'took an incident or hours out of the count',
   'noted.back': 'brought an incident or hours back',
+  'report.published': 'published a report',
+  'report.begun_again': 'began a report again from its findings',
   'scorecard.kept': 'kept a version of a scorecard',
   'works.noted': 'noted what works',
   'works.put_away': 'took a line out of a works list',

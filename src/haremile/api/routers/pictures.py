@@ -7,17 +7,13 @@ from fastapi import APIRouter, Query
 
 from haremile.api.dependencies import Bench
 from haremile.api.schemas.pictures import (
-    BootPartOut,
     BootPartsOut,
     BootUnitsOut,
-    LanePartsOut,
-    PartSourceOut,
     RampsOut,
     UnitOut,
 )
 from haremile.core.records.units import MIB
-from haremile.core.wording.boot_parts import part_label
-from haremile.usecases.boot_parts import MachineParts, boot_units, study_boot_parts
+from haremile.usecases.boot_parts import boot_units, study_boot_parts
 from haremile.usecases.ports import StoredTrace
 from haremile.usecases.ramps import Asked, study_ramps
 
@@ -27,7 +23,10 @@ router = APIRouter(prefix="/studies", tags=["pictures"])
 @router.get("/{study_id}/boot-parts")
 def get_boot_parts(study_id: UUID, bench: Bench) -> list[BootPartsOut]:
     """Each lane's boot as a chain of its parts, machine by machine."""
-    return [_parts(found) for found in study_boot_parts(bench.studies, bench.readings, study_id)]
+    return [
+        BootPartsOut.of(found)
+        for found in study_boot_parts(bench.studies, bench.readings, study_id)
+    ]
 
 
 @router.get("/{study_id}/traces")
@@ -59,29 +58,3 @@ def get_ramps(
     """Every ramp of a study, and whether so many pages fit into machines of 1, 2, 4 and 8 GiB."""
     asked = Asked(pages, reserve_mib * MIB, swap_mib * MIB, [size * 2**30 for size in SIZES_GIB])
     return RampsOut.model_validate(study_ramps(bench.studies, bench.readings, study_id, asked))
-
-
-def _parts(found: MachineParts) -> BootPartsOut:
-    sources = [
-        PartSourceOut(metric=s.metric, label=part_label(s.metric), method=s.method)
-        for s in found.sources
-    ]
-    lanes = [
-        LanePartsOut(
-            lane_no=lane.lane_no,
-            runs=lane.runs,
-            opened=list(lane.opened),
-            parts=[
-                BootPartOut.model_validate({**vars(part), "label": part_label(part.metric)})
-                for part in lane.parts
-            ],
-        )
-        for lane in found.lanes
-    ]
-    return BootPartsOut(
-        machine=found.machine,
-        sources=sources,
-        lanes=lanes,
-        headline=found.headline,
-        sentence=found.sentence,
-    )

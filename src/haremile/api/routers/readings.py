@@ -37,18 +37,7 @@ def get_reading_columns(
     """The same as columns, for pictures."""
     bench.studies.get(study_id)
     found = bench.readings.readings(study_id, metric)
-    columns = ReadingColumns.model_construct(
-        id=[item.id for item in found],
-        run_id=[item.run_id for item in found],
-        block=[item.block for item in found],
-        lane_no=[item.lane_no for item in found],
-        value=[item.value for item in found],
-        set_aside=[item.set_aside for item in found],
-        value_before=[item.value_before for item in found],
-        half_width=[item.half_width for item in found],
-        row=[item.row_key for item in found],
-    )
-    return serialised(columns)
+    return serialised(ReadingColumns.of(found))
 
 
 @router.patch("/readings/{reading_id}", status_code=204)

@@ -101,6 +101,7 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         draft=study.draft,
         note=study.note,
         tags=list(study.tags),
+        published=bench.reports.newest(study.id),
     )
 
 

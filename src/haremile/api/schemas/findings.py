@@ -5,7 +5,13 @@ from typing import Any
 from pydantic import BaseModel
 
 from haremile.api.schemas.base import Figure, Out
-from haremile.core.comparison.records import Failure, Findings, Incidents, MachineLeader
+from haremile.core.comparison.records import (
+    Failure,
+    FindingRow,
+    Findings,
+    Incidents,
+    MachineLeader,
+)
 from haremile.core.comparison.verdict import Verdict
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd
@@ -108,6 +114,30 @@ class FindingRowOut(BaseModel):
     fair_start: list[DifferenceOut]
     scope: str
 
+    @classmethod
+    def of(cls, row: FindingRow) -> "FindingRowOut":
+        """From the core's row, a pair's contrast laid flat."""
+        fields: dict[str, Any] = {name: getattr(row, name) for name in cls.model_fields}
+        fields["lanes"] = [LaneFindingOut.model_validate(lane) for lane in row.lanes]
+        fields["fair_start"] = [DifferenceOut.model_validate(d) for d in row.fair_start]
+        fields["pairs"] = [
+            PairOut(
+                a=pair.a,
+                b=pair.b,
+                verdict=pair.found.verdict,
+                lean=pair.found.lean,
+                shift=EstimateOut.model_validate(pair.found.contrast.shift),
+                ratio=pair.found.contrast.ratio
+                and EstimateOut.model_validate(pair.found.contrast.ratio),
+                probability_b_lower=pair.found.contrast.probability_b_lower,
+                verdict_text=pair.verdict_text,
+                sentence=pair.sentence,
+                repeats_needed=pair.found.repeats_needed,
+            )
+            for pair in row.pairs
+        ]
+        return cls(**fields)
+
 
 class ReliabilityOut(Out):
     procedure: str
@@ -164,36 +194,10 @@ class FindingsOut(BaseModel):
 
     @classmethod
     def of(cls, found: Findings, curves: list[str]) -> "FindingsOut":
-        """From the core's findings, a pair's contrast laid flat; `curves` are metrics with one."""
-        rows = []
-        for row in found.rows:
-            fields: dict[str, Any] = {
-                name: getattr(row, name) for name in FindingRowOut.model_fields
-            }
-            fields["scale"] = row.scale
-            fields["margin"] = row.margin
-            fields["lanes"] = [LaneFindingOut.model_validate(lane) for lane in row.lanes]
-            fields["fair_start"] = [DifferenceOut.model_validate(d) for d in row.fair_start]
-            fields["pairs"] = [
-                PairOut(
-                    a=pair.a,
-                    b=pair.b,
-                    verdict=pair.found.verdict,
-                    lean=pair.found.lean,
-                    shift=EstimateOut.model_validate(pair.found.contrast.shift),
-                    ratio=pair.found.contrast.ratio
-                    and EstimateOut.model_validate(pair.found.contrast.ratio),
-                    probability_b_lower=pair.found.contrast.probability_b_lower,
-                    verdict_text=pair.verdict_text,
-                    sentence=pair.sentence,
-                    repeats_needed=pair.found.repeats_needed,
-                )
-                for pair in row.pairs
-            ]
-            rows.append(FindingRowOut(**fields))
+        """From the core's findings; `curves` are metrics with one."""
         reliability = [ReliabilityOut.model_validate(row) for row in found.reliability]
         return cls(
-            rows=rows,
+            rows=[FindingRowOut.of(row) for row in found.rows],
             reliability=reliability,
             machines=[MachinesRowOut.model_validate(row) for row in found.machines],
             is_complete=found.is_complete,

@@ -7,7 +7,8 @@ from pydantic import BaseModel
 from haremile.api.schemas.base import Out
 from haremile.api.schemas.findings import IntervalOut
 from haremile.core.load.smallest import Fit
-from haremile.usecases.boot_parts import OpenedBoot
+from haremile.core.wording.boot_parts import part_label
+from haremile.usecases.boot_parts import MachineParts, OpenedBoot
 
 
 class PartSourceOut(Out):
@@ -37,6 +38,31 @@ class BootPartsOut(Out):
     lanes: list[LanePartsOut]
     headline: str
     sentence: str
+
+    @classmethod
+    def of(cls, found: MachineParts) -> "BootPartsOut":
+        """From the parts of one machine's boots, each with its label."""
+        return cls(
+            machine=found.machine,
+            sources=[
+                PartSourceOut(metric=s.metric, label=part_label(s.metric), method=s.method)
+                for s in found.sources
+            ],
+            lanes=[
+                LanePartsOut(
+                    lane_no=lane.lane_no,
+                    runs=lane.runs,
+                    opened=list(lane.opened),
+                    parts=[
+                        BootPartOut.model_validate({**vars(part), "label": part_label(part.metric)})
+                        for part in lane.parts
+                    ],
+                )
+                for lane in found.lanes
+            ],
+            headline=found.headline,
+            sentence=found.sentence,
+        )
 
 
 class UnitOut(BaseModel):

@@ -1,11 +1,13 @@
 """Readings and their evidence."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from uuid import UUID
 
 from pydantic import BaseModel
 
 from haremile.api.schemas.base import Out, Text
+from haremile.usecases.ports import StoredReading
 
 
 class ReadingOut(Out):
@@ -42,6 +44,21 @@ class ReadingColumns(BaseModel):
     value_before: list[float | None]
     half_width: list[float | None]
     row: list[str]
+
+    @classmethod
+    def of(cls, found: Sequence[StoredReading]) -> "ReadingColumns":
+        """Readings as they stand in the bench book."""
+        return cls.model_construct(
+            id=[item.id for item in found],
+            run_id=[item.run_id for item in found],
+            block=[item.block for item in found],
+            lane_no=[item.lane_no for item in found],
+            value=[item.value for item in found],
+            set_aside=[item.set_aside for item in found],
+            value_before=[item.value_before for item in found],
+            half_width=[item.half_width for item in found],
+            row=[item.row_key for item in found],
+        )
 
 
 class ReadingChange(BaseModel):

@@ -75,6 +75,7 @@ class StudyOut(Out):
     draft: Draft | None
     note: str
     tags: list[str]
+    published: int | None
 
 
 class StudyMadeOut(BaseModel):

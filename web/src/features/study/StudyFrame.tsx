@@ -42,7 +42,7 @@ const NO_RUNS: RunSheet = {
   last_event: 0,
   next_after: null,
 }
-const PAGES: readonly StudyPageName[] = ['Plan', 'Run', 'Findings']
+const PAGES: readonly StudyPageName[] = ['Plan', 'Run', 'Findings', 'Report']
 const DRAFTED: readonly StudyPageName[] = ['Plan']
 
 const pageAt = (path: string): StudyPageName =>
@@ -136,7 +136,7 @@ export function StudyFrame() {
             onClose={() => setBrought(null)}
           />
         )}
-        <Mile sheet={known} here={here} isDraft={isDraft} />
+        <Mile sheet={known} here={here} isDraft={isDraft} isPublished={study.data.published !== null} />
         <Page className="page">
           <Outlet context={context} />
         </Page>
@@ -164,7 +164,9 @@ const orderSaid = (study: Study) =>
       ? `Each repeat is one block in which every contender runs once; the order within was drawn from seed ${study.seed}.`
       : 'The runs were carried out elsewhere, and stand in the order in which they were brought in.'
 
-function Mile({ sheet, here, isDraft }: { sheet: RunSheet; here: StudyPageName; isDraft: boolean }) {
+type MileProps = { sheet: RunSheet; here: StudyPageName; isDraft: boolean; isPublished: boolean }
+
+function Mile({ sheet, here, isDraft, isPublished }: MileProps) {
   const [ref, width] = useWidth<HTMLElement>(1224)
   const finished = sheet.runs.filter((run) => !['planned', 'leased', 'running'].includes(run.state)).length
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
@@ -179,7 +181,8 @@ function Mile({ sheet, here, isDraft }: { sheet: RunSheet; here: StudyPageName; 
         share={isDraft ? null : sheet.runs.length ? finished / sheet.runs.length : 0}
         here={here}
         names={PAGES}
-        says={width < 480 && says ? `${finished} of ${sheet.runs.length}` : says}
+        isPublished={isPublished}
+        says={width < 480 ? '' : says}
         link={(name, children) =>
           isDraft && name !== 'Plan' ? (
             <g opacity={0.5}>{children}</g>

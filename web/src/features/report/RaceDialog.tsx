@@ -1,0 +1,151 @@
+import Button from '@mui/material/Button'
+import Dialog from '@mui/material/Dialog'
+import DialogActions from '@mui/material/DialogActions'
+import DialogContent from '@mui/material/DialogContent'
+import DialogTitle from '@mui/material/DialogTitle'
+import { styled, useColorScheme } from '@mui/material/styles'
+import { useQueries } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+
+import { columnsQuery } from '@/api/queries'
+import type { Report } from '@/api/report'
+import { fileName, handOut } from '@/ui/keep'
+import { Soft } from '@/ui/kit'
+import { Failed } from '@/ui/States'
+
+import { HOLD_S, runners, speedOf, withMarks } from './race'
+import { drawRace, type Looks } from './raceFrame'
+import { FRAME } from './videoFrame'
+
+type Props = { studyId: string; report: Report; onClose: () => void }
+
+const PARTS = ['boot.firmware', 'boot.loader', 'boot.kernel', 'boot.initrd', 'boot.userspace']
+const KINDS = ['video/webm;codecs=vp9', 'video/webm;codecs=vp8', 'video/webm']
+const RATE = 30
+
+const Screen = styled('canvas')({ width: '100%', display: 'block', border: '1px solid var(--hm-rule)' })
+
+/** The runs nearest the medians side by side with a clock; as a video file where it is asked for. */
+export function RaceDialog({ studyId, report, onClose }: Props) {
+  const { colorScheme } = useColorScheme()
+  const timed = report.content.sections.flatMap(({ figure }) =>
+    figure?.kind === 'finding' && figure.row.unit === 's' ? [figure] : [],
+  )
+  const { row, columns } = timed[0]!
+  const parts = useQueries({
+    queries: (row.metric === 'boot.total' ? PARTS : []).map((metric) => columnsQuery(studyId, metric)),
+  })
+  const isReady = parts.every((one) => one.data !== undefined || one.error !== null)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const [playing, setPlaying] = useState<'look' | 'film' | null>(null)
+  const [said, setSaid] = useState('')
+  const [error, setError] = useState<Error | null>(null)
+  const all = withMarks(
+    runners(row, columns),
+    parts.flatMap((one) => (one.data ? [one.data] : [])),
+  )
+  const speed = speedOf(all)
+  const names = new Map(report.content.lanes.map((one) => [one.lane_no, one]))
+  const race = { title: row.label, machine: row.machine, runners: all, names, speed }
+  const latest = useRef(race)
+  useEffect(() => {
+    latest.current = race
+    if (!playing && canvas.current && isReady) drawRace(canvas.current, race, 0, looksOf(canvas.current))
+  })
+  useEffect(() => {
+    const screen = canvas.current
+    if (!playing || !screen) return
+    const { runners: running, speed: pace } = latest.current
+    const end = Math.max(...running.map((one) => one.total)) / pace + HOLD_S
+    const looks = looksOf(screen)
+    let film: MediaRecorder | null = null
+    if (playing === 'film') {
+      const kind = KINDS.find((one) => MediaRecorder.isTypeSupported(one))
+      if (!kind) {
+        setTimeout(() => {
+          setError(new Error('this browser writes no video; another one may'))
+          setPlaying(null)
+        })
+        return
+      }
+      const pieces: Blob[] = []
+      film = new MediaRecorder(screen.captureStream(RATE), {
+        mimeType: kind,
+        videoBitsPerSecond: 6_000_000,
+      })
+      film.ondataavailable = (event) => pieces.push(event.data)
+      film.onstop = () => {
+        if (!isOver) return
+        handOut(`${fileName('race', row.label, row.machine)}.webm`, new Blob(pieces, { type: 'video/webm' }))
+        setSaid('video saved')
+      }
+      film.start(1000)
+    }
+    const began = performance.now()
+    let isOver = false
+    let next = 0
+    const step = (now: number) => {
+      const at = Math.max(0, (now - began) / 1000)
+      drawRace(screen, latest.current, at * pace, looks)
+      if (at < end) next = requestAnimationFrame(step)
+      else {
+        isOver = true
+        film?.stop()
+        setPlaying(null)
+      }
+    }
+    next = requestAnimationFrame(step)
+    return () => {
+      cancelAnimationFrame(next)
+      if (film && film.state !== 'inactive') film.stop()
+    }
+  }, [playing, row])
+  return (
+    <Dialog open onClose={onClose} fullWidth maxWidth="md" aria-labelledby="race-title">
+      <DialogTitle id="race-title" variant="h2">
+        The race, replayed
+      </DialogTitle>
+      <DialogContent>
+        <Screen
+          ref={canvas}
+          width={FRAME.width}
+          height={FRAME.height}
+          data-scheme={colorScheme}
+          role="img"
+          aria-label={`${row.label}: the run nearest each median, side by side`}
+        />
+        <Soft as="p">
+          Of each contender the run nearest its median, drawn from its marks:{' '}
+          {speed === 1 ? 'as fast as it was' : `${speed} times as fast as it was`}.
+        </Soft>
+        <span role="status">{playing === 'film' ? 'filming; leave it to its end …' : said}</span>
+        {error && <Failed error={error} />}
+      </DialogContent>
+      <DialogActions>
+        <Button color="inherit" onClick={onClose}>
+          Close
+        </Button>
+        <Button
+          variant="outlined"
+          color="inherit"
+          disabled={!isReady || playing !== null}
+          onClick={() => setPlaying('look')}
+        >
+          Play
+        </Button>
+        <Button
+          variant="contained"
+          disabled={!isReady || playing !== null}
+          onClick={() => setPlaying('film')}
+        >
+          Save as a video
+        </Button>
+      </DialogActions>
+    </Dialog>
+  )
+}
+
+function looksOf(screen: HTMLElement): Looks {
+  const page = getComputedStyle(screen)
+  return { colour: (name) => page.getPropertyValue(name.replace(/^var\((.*)\)$/, '$1')).trim() }
+}
