@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useOutletContext } from 'react-router'
 
 import {
@@ -58,10 +58,25 @@ function Writing({ studyId, report }: { studyId: string; report: Report }) {
   const [before, setBefore] = useState<ReportIn | null>(null)
   const [isRacing, setRacing] = useState(false)
   const [round, setRound] = useState(0)
-  const words = wordsOf(report)
-  const put = (more: Partial<ReportIn>) => write.mutate({ ...words, ...more })
-  const canPublish = !publish.isPending && !write.isPending
-  const makeVersion = () => canPublish && publish.mutate()
+  const [own, setOwn] = useState<ReportIn | null>(null)
+  const words = own ?? wordsOf(report)
+  // one after the other, so that what was written last is what is kept
+  const writing = useRef<Promise<unknown>>(Promise.resolve())
+  const keep = (next: ReportIn) => {
+    setOwn(next)
+    writing.current = writing.current.catch(() => undefined).then(() => write.mutateAsync(next))
+    writing.current.catch(() => undefined) // told by the mutation itself
+  }
+  const put = (more: Partial<ReportIn>) => keep({ ...words, ...more })
+  const makeVersion = () => {
+    if (!publish.isPending)
+      void writing.current.then(
+        () => publish.mutate(),
+        () => undefined,
+      )
+  }
+  const titles = new Map(report.parts.map((one) => [`${one.kind} ${one.key}`, one.title]))
+  const parts = words.parts.map((one) => ({ ...one, title: titles.get(`${one.kind} ${one.key}`) ?? one.key }))
   const isTimed = report.content.sections.some(
     ({ figure }) => figure?.kind === 'finding' && figure.row.unit === 's',
   )
@@ -86,7 +101,7 @@ function Writing({ studyId, report }: { studyId: string; report: Report }) {
             <KeyHint name="R" />
           </Button>
         )}
-        <Button variant="contained" onClick={makeVersion} disabled={!canPublish}>
+        <Button variant="contained" onClick={makeVersion} disabled={publish.isPending}>
           {newest ? `Publish version ${newest.version + 1}` : 'Publish'}
           <KeyHint name="P" />
         </Button>
@@ -96,12 +111,22 @@ function Writing({ studyId, report }: { studyId: string; report: Report }) {
       <Desk>
         <Stack>
           <Words key={round} words={words} onWrite={put} isKept={report.is_written && !write.isPending} />
-          <PartList parts={report.parts} onChange={(parts) => put({ parts })} />
+          <PartList
+            parts={parts}
+            onChange={(all) =>
+              put({ parts: all.map(({ kind, key, is_shown }) => ({ kind, key, is_shown })) })
+            }
+          />
           {report.is_written && (
             <LinkButton
               onClick={() => {
                 setBefore(words)
-                again.mutate(undefined, { onSuccess: () => setRound(round + 1) })
+                again.mutate(undefined, {
+                  onSuccess: () => {
+                    setOwn(null)
+                    setRound(round + 1)
+                  },
+                })
               }}
             >
               Begin again from the findings
@@ -117,7 +142,8 @@ function Writing({ studyId, report }: { studyId: string; report: Report }) {
           says="Begun again from the findings"
           onDone={() => setBefore(null)}
           onUndo={() => {
-            write.mutate(before, { onSuccess: () => setRound(round + 1) })
+            keep(before)
+            setRound(round + 1)
             setBefore(null)
           }}
         />
