@@ -39,6 +39,7 @@ from haremile.store.enrolled import PostgresMachineQueue
 from haremile.store.events import PostgresEventLog
 from haremile.store.incidents import PostgresIncidents
 from haremile.store.library import PostgresLibrary
+from haremile.store.packages import PostgresPackages
 from haremile.store.past import PostgresPastRuns
 from haremile.store.reactions import PostgresReactions
 from haremile.store.readings import PostgresReadingRepository
@@ -50,13 +51,15 @@ from haremile.store.standings import PostgresStandings
 from haremile.store.studies import PostgresStudyRepository
 from haremile.store.things import PostgresThings
 from haremile.store.weight_sets import PostgresWeightSets
+from haremile.usecases.access import Principal, acting
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.guests import Proofs
 from haremile.usecases.import_readings import quietly
 from haremile.usecases.intake import File, Intake, IntakeItem, IntakeResult
 from haremile.usecases.outlook import Outlooks
-from haremile.usecases.ports import MachineJob, Progress, Rig
+from haremile.usecases.package import take_package
+from haremile.usecases.ports import MachineJob, PackageChoices, PackageTaken, Progress, Rig
 from haremile.usecases.precision import PrecisionWatch
 from haremile.usecases.publish import Publishing
 from haremile.usecases.report import Sources
@@ -156,6 +159,35 @@ def _new_study(
     return _intake(url, tell).new_study(title, files, column_map)
 
 
+class BoundedPacking:
+    """Packages taken in within a process of its own, which none can make use up more than its
+    bounds."""
+
+    def __init__(self, url: str, calls: BoundedCalls):
+        self._url, self._calls = url, calls
+
+    def look(self, file: Path, choices: PackageChoices) -> PackageTaken:
+        """What a package would bring; nothing is kept."""
+        return self._calls.run(_package, self._url, file, choices, False, acting.get())
+
+    def take_in(self, file: Path, choices: PackageChoices) -> PackageTaken:
+        """Keep everything of a package, or nothing."""
+        return self._calls.run(_package, self._url, file, choices, True, acting.get())
+
+
+def _package(
+    url: str,
+    file: Path,
+    choices: PackageChoices,
+    is_kept: bool,
+    who: Principal | None,
+    _tell: Progress,
+) -> PackageTaken:
+    connect(url)
+    acting.set(who)
+    return take_package(PostgresPackages(PostgresEventLog()), file, choices, is_kept)
+
+
 @dataclass(frozen=True)
 class Bench:
     """Everything that an interface needs."""
@@ -190,6 +222,8 @@ class Bench:
     scorecards: PostgresScorecards
     reports: PostgresReports
     publishing: Publishing
+    packages: PostgresPackages
+    packing: BoundedPacking
 
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
@@ -255,6 +289,8 @@ def wire(settings: Settings, url: str) -> Bench:
         scorecards=scorecards,
         reports=reports,
         publishing=Publishing(sources, report_content, partial(report_page, settings.web / REPORT)),
+        packages=PostgresPackages(events),
+        packing=BoundedPacking(url, calls),
         outlooks=Outlooks(PostgresPastRuns(), events.last_instant),
         enrolled=EnrolledMachines(machines, events, _job, read=_reader(calls)),
         access=PostgresAccess(),

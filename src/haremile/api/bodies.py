@@ -21,6 +21,7 @@ ORDINARY = 64 * KIB
 LIMITS = (
     (re.compile(r"/api/studies/(import|[^/]+/intake(/preview)?)"), 64 * MIB),
     (re.compile(r"/api/rigs/captures"), 32 * MIB),
+    (re.compile(r"/api/packages(/preview)?"), 512 * MIB),
     (re.compile(r"/api/images/upload"), 64 * GIB),
     (re.compile(r"/api/(systems|machines)/[^/]+/about"), 4 * MIB),
     (re.compile(r"/api/by-hand/results"), 32 * MIB),

@@ -1,6 +1,7 @@
 """What the interface needs of the bench."""
 
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 from typing import Protocol
 from uuid import UUID
 
@@ -20,6 +21,9 @@ from haremile.usecases.ports import (
     Incidents,
     Library,
     MachineQueue,
+    PackageChoices,
+    Packages,
+    PackageTaken,
     Progress,
     Reactions,
     ReadingRepository,
@@ -64,6 +68,16 @@ class Intakes(Protocol):
         column_map: ColumnMap | None,
     ) -> IntakeResult:
         """Make a finished study of the files, or nothing."""
+
+
+class Packing(Protocol):
+    """Takes packages in, out of the way of everything else."""
+
+    def look(self, file: Path, choices: PackageChoices) -> PackageTaken:
+        """What a package would bring; nothing is kept."""
+
+    def take_in(self, file: Path, choices: PackageChoices) -> PackageTaken:
+        """Keep everything of a package, or nothing."""
 
 
 class BenchParts(Protocol):
@@ -135,6 +149,14 @@ class BenchParts(Protocol):
     @property
     def publishing(self) -> Publishing:
         """Publishes reports."""
+
+    @property
+    def packages(self) -> Packages:
+        """Bench books handed on and taken in."""
+
+    @property
+    def packing(self) -> Packing:
+        """Packages that are brought."""
 
     @property
     def images_here(self) -> Images:

@@ -21,6 +21,7 @@ from haremile.cli import (
     guest,
     key,
     lint,
+    package,
     probe,
     readings,
     rig,
@@ -49,6 +50,7 @@ app.add_typer(guest.app, name="guest")
 app.add_typer(rig.app, name="rig")
 app.add_typer(key.app, name="key")
 app.add_typer(probe.app, name="probe")
+app.add_typer(package.app, name="package")
 app.command("take-in")(probe.take_in)
 app.command()(calculation.summary)
 app.command()(calculation.compare)

@@ -1,6 +1,6 @@
 """A report as one file that needs no server: words, tables, and what draws its pictures."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
@@ -16,9 +16,10 @@ SCRIPT, LOOKS = "report.js", "report.css"
 
 @dataclass(frozen=True)
 class Stamp:
-    """Which version a page is, and what the one before said otherwise."""
+    """Which version a page is, None where none was published; and what the one before said
+    otherwise."""
 
-    version: int
+    version: int | None
     at: datetime
     sha256: str
     changes: tuple[str, ...]
@@ -75,4 +76,13 @@ def report_page(folder: Path, content: Mapping[str, Any], stamp: Stamp) -> bytes
         script=script.read_text("utf-8").replace("</script", "<\\/script"),
         looks=looks.read_text("utf-8"),
     )
+    return text.encode()
+
+
+def index_page(
+    title: str, origin: str, at: datetime, studies: Sequence[tuple[str, str, str]]
+) -> bytes:
+    """The first page of a package: each study's title, what it answers, and its page's name."""
+    page = _environment().get_template("package.html")
+    text: str = page.render(title=title, origin=origin, at=at.isoformat(), studies=studies)
     return text.encode()

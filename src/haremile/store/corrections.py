@@ -83,6 +83,7 @@ TREE = (
     "delete from contender where study_id = %s",
     "delete from margin where study_id = %s",
     "delete from override where study_id = %s",
+    "delete from study_origin where study_id = %s",
     "delete from report where study_id = %s",
     "delete from report_version where study_id = %s",
     "delete from study_answer where study_id = %s",

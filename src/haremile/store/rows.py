@@ -116,6 +116,7 @@ class InstallRow(Row):
     is_reference = BooleanField(default=False)
     put_away_at = DateTimeTZField(null=True)
     added = TextField(default="")
+    offered = BinaryJSONField(index=False, null=True)
     machine_id: UUID
 
     class Meta:
@@ -668,6 +669,30 @@ class ReportVersionRow(Row):
         table_name = "report_version"
 
 
+class BenchBookRow(Model):
+    """Which bench book this is; there is one row."""
+
+    id = UUIDField(primary_key=True)
+    made_at = DateTimeTZField(default=now)
+
+    class Meta:
+        database = database
+        table_name = "bench_book"
+
+
+class StudyOriginRow(Model):
+    """The bench book from which a study was taken in."""
+
+    study = ForeignKeyField(StudyRow, primary_key=True)
+    bench = UUIDField()
+    name = TextField()
+    at = DateTimeTZField(default=now)
+
+    class Meta:
+        database = database
+        table_name = "study_origin"
+
+
 def missing(noun: str, key: UUID) -> NotFoundError:
     """The error that says that this is not there, or no more."""
     if TombstoneRow.select().where(TombstoneRow.id == key).exists():
@@ -733,4 +758,5 @@ TABLES = (
     WorksRow,
     ReportRow,
     ReportVersionRow,
+    StudyOriginRow,
 )

@@ -33,6 +33,7 @@ from haremile.core.standing.scorecard import Scorecard
 from haremile.core.standing.total import Ends
 from haremile.core.standing.works import WorksItem
 from haremile.formats.column_map import ColumnMap
+from haremile.formats.data_package import Package, Table
 from haremile_probe.wire import Capture, CaptureReading, CaptureTrace
 
 EVENT_CHANNEL = "haremile_event"
@@ -1058,6 +1059,95 @@ class ReportVersion:
     figures: Mapping[str, Mapping[str, str]]
     texts: Sequence[str]
     changes: Sequence[str]
+
+
+@dataclass(frozen=True)
+class TakenStudy:
+    """A study of a package: `what` is new, more of one that is here, the same as here, or deleted
+    here for good."""
+
+    id: UUID
+    title: str
+    what: str
+
+
+@dataclass(frozen=True)
+class TakenName:
+    """A system or machine whose name belongs to another one here."""
+
+    id: UUID
+    noun: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Differing:
+    """Something that is here too and says otherwise there, by the columns that differ."""
+
+    table: str
+    name: str
+    columns: Sequence[str]
+
+
+@dataclass(frozen=True)
+class OfferedCommands:
+    """An install whose commands wait to be approved; until then nothing runs them."""
+
+    install: UUID
+    name: str
+    commands: Mapping[str, str]
+
+
+@dataclass(frozen=True)
+class PackageTaken:
+    """What a package brought, or would bring."""
+
+    origin: UUID
+    origin_name: str
+    is_own: bool
+    studies: Sequence[TakenStudy]
+    rows: int
+    names: Sequence[TakenName]
+    differing: Sequence[Differing]
+    commands: Sequence[OfferedCommands]
+
+
+@dataclass(frozen=True)
+class PackageChoices:
+    """What a person said: systems and machines that get another name instead of being the same, and
+    whether theirs holds where both say otherwise."""
+
+    renamed: frozenset[UUID] = frozenset()
+    is_theirs: bool = False
+
+
+class Packages(Protocol):
+    """Bench books, or studies of them, handed on and taken in."""
+
+    def bench(self) -> UUID:
+        """Which bench book this is."""
+
+    def known(self) -> list[Table]:
+        """The tables that a package can hold, without rows."""
+
+    def tables(self, studies: Sequence[UUID] | None) -> list[Table]:
+        """The rows of these studies and of all that they rest on; of everything with None. Raises
+        NotFoundError."""
+
+    def look(self, package: Package, choices: PackageChoices) -> PackageTaken:
+        """What a package would bring; nothing is kept."""
+
+    def take_in(self, package: Package, choices: PackageChoices) -> PackageTaken:
+        """Keep everything of a package, or nothing. Raises BadInputError, ConflictError."""
+
+    def offered(self) -> list[OfferedCommands]:
+        """Commands that wait to be approved."""
+
+    def approve(self, install: UUID, is_approved: bool) -> None:
+        """Let an install's commands be run, or forget them. Raises NotFoundError."""
+
+    def origin(self, study_id: UUID) -> str | None:
+        """Name of the bench book that a study was taken in from; None if from none."""
 
 
 class ReportShelf(Protocol):

@@ -14,6 +14,7 @@ import {
   ScorecardPage,
   ScorecardsPage,
   IncidentsPage,
+  PackagesPage,
   PAGES,
   PastedPage,
   PlanPage,
@@ -52,6 +53,7 @@ export const App = () => (
               <Route path="standings/scorecards" element={<ScorecardsPage />} />
               <Route path="standings/scorecards/:systemId" element={<ScorecardPage />} />
               <Route path="standings/fits" element={<FitsPage />} />
+              <Route path="packages" element={<PackagesPage />} />
               <Route path="typing" element={<TypingPage />} />
               <Route path="pasted" element={<PastedPage />} />
               <Route path="recording" element={<RecordingPage />} />

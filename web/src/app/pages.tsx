@@ -143,3 +143,8 @@ export const FindingsPage = later(
 export const ReportPage = later(() =>
   import('@/features/report/ReportPage').then((module) => module.ReportPage),
 )
+
+/** Studies handed on to another bench book, and taken in from one. */
+export const PackagesPage = later(() =>
+  import('@/features/packages/PackagesPage').then((module) => module.PackagesPage),
+)

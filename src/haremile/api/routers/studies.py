@@ -102,6 +102,7 @@ def _out(bench: BenchParts, study: Study) -> StudyOut:
         note=study.note,
         tags=list(study.tags),
         published=bench.reports.newest(study.id),
+        origin=bench.packages.origin(study.id),
     )
 
 

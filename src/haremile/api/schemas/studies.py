@@ -76,6 +76,7 @@ class StudyOut(Out):
     note: str
     tags: list[str]
     published: int | None
+    origin: str | None
 
 
 class StudyMadeOut(BaseModel):

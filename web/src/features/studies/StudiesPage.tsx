@@ -1,7 +1,7 @@
 import Button from '@mui/material/Button'
 import { useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
-import { useNavigate } from 'react-router'
+import { Link, useNavigate } from 'react-router'
 
 import { useCreateDraft } from '@/api/plan'
 import { studiesQuery, useStartFirstMile } from '@/api/queries'
@@ -49,6 +49,7 @@ export function StudiesPage() {
     { key: 'n', says: 'Plan a study', run: plan },
     { key: 't', says: 'Import a readings file', run: () => open([]) },
     { key: 'k', says: 'Type or paste figures', run: () => void navigate('/typing') },
+    { key: 'x', says: 'Packages: hand studies on, take them in', run: () => void navigate('/packages') },
     { key: '/', says: 'Find a study', run: () => search.current?.focus() },
     { key: 'g', says: 'Boot the two real guests, 8 times each', run: startGuests },
   ])
@@ -113,6 +114,10 @@ export function StudiesPage() {
         />
       )}
       <PutAway />
+      <Soft as="p" className="noprint">
+        <Link to="/packages">Packages</Link> <KeyHint name="X" />: hand studies on to another bench book, or
+        take them in
+      </Soft>
       {isOver && <DropHint />}
       {dialog === 'import' && (
         <ImportDialog

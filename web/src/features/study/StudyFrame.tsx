@@ -116,6 +116,7 @@ export function StudyFrame() {
             ) : (
               <Soft as="div">
                 {subtitle(study.data)}, <Term says={orderSaid(study.data)}>{orderWord(study.data)}</Term>
+                {study.data.origin && `, taken in from ${study.data.origin}`}
               </Soft>
             )}
           </div>

@@ -1,16 +1,21 @@
 import Button from '@mui/material/Button'
 import Menu from '@mui/material/Menu'
 import MenuItem from '@mui/material/MenuItem'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 
 import { useChangeStudy } from '@/api/corrections'
+import { fetchFile } from '@/api/files'
+import { packageAddress } from '@/api/packages'
 import { useDuplicateStudy } from '@/api/queries'
 import type { Study } from '@/api/types'
+import { fileName, handOut } from '@/ui/keep'
 import { KeyHint } from '@/ui/KeyHint'
 import { later } from '@/ui/later'
 import { LineDialog } from '@/ui/LineDialog'
 import { useShortcuts } from '@/ui/shortcuts'
+import { Failed } from '@/ui/States'
 import { UndoBar } from '@/ui/UndoBar'
 
 const FilesDialog = later(() => import('./FilesDialog').then((module) => module.FilesDialog), 'dialog')
@@ -26,7 +31,14 @@ export function StudyMore({ study }: { study: Study }) {
   const change = useChangeStudy(study.id)
   const again = useDuplicateStudy(study.id)
   const navigate = useNavigate()
+  const hand = useMutation({
+    mutationFn: async () =>
+      handOut(`${fileName('study', study.title)}.zip`, await fetchFile(packageAddress(study.id))),
+  })
   useShortcuts([
+    ...(study.draft
+      ? []
+      : [{ key: 'x', says: 'Hand this study on as a package', run: () => !hand.isPending && hand.mutate() }]),
     ...(study.draft ? [] : [{ key: 'F2', says: 'Rename the study', run: () => setOpen('rename') }]),
     ...(study.draft
       ? []
@@ -65,7 +77,19 @@ export function StudyMore({ study }: { study: Study }) {
       >
         More
       </Button>
+      {hand.error && <Failed error={hand.error} />}
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        {!study.draft && (
+          <MenuItem
+            disabled={hand.isPending}
+            onClick={() => {
+              setAnchor(null)
+              hand.mutate()
+            }}
+          >
+            {hand.isPending ? 'Writing the package …' : 'Hand on as a package'} <KeyHint name="X" />
+          </MenuItem>
+        )}
         {!study.draft && (
           <MenuItem onClick={() => choose('rename')}>
             Rename <KeyHint name="F2" />
