@@ -13,9 +13,10 @@ from haremile.core.records.metrics import GoodEnd, metric, sheet_position
 from haremile.core.records.units import Scale, scale_for
 from haremile.core.standing.arms import Arm, Choice, LeftOut, Question, comparable_arms
 from haremile.core.standing.bands import Bands
-from haremile.core.standing.standings import Apart, Standing, Standings, standings
+from haremile.core.standing.standings import Apart, Standing, Standings
 from haremile.core.wording.standings import apart_sentence, standings_words
 from haremile.errors import NotFoundError
+from haremile.usecases.kept_standings import kept_standings
 from haremile.usecases.ports import EverMeasured, Things
 
 NO_DESKTOP = "none"
@@ -154,7 +155,7 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
     kept = [arm for arm in arms if _is_within(arm, asked)]
     chosen = comparable_arms(kept, known.key, asked.held)
     shown = {arm.name for arm in kept if _is_shown(arm.system, asked, library, older)}
-    found = standings(chosen.arms, known.good_end, asked.level, shown)
+    found = kept_standings(chosen.arms, known.good_end, asked.level, shown)
     line = question_line(question)
     if found is None:
         return StandingsPage(

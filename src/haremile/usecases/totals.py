@@ -10,7 +10,6 @@ from haremile.core.records.metrics import GoodEnd, metric, sheet_position
 from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.units import Scale, scale_for
 from haremile.core.standing.arms import Arm, Question, comparable_arms
-from haremile.core.standing.standings import standings
 from haremile.core.standing.total import (
     Ends,
     Figure,
@@ -26,6 +25,7 @@ from haremile.core.statistics.validation import FloatArray
 from haremile.core.wording.numbers import count
 from haremile.core.wording.total import total_sentence
 from haremile.errors import BadInputError, NotFoundError
+from haremile.usecases.kept_standings import kept_standings
 from haremile.usecases.ports import EverMeasured, WeightSet, WeightSets
 
 MOST_PARTS = 30
@@ -235,7 +235,7 @@ def _measured(ever: EverMeasured, question: Question, asked: AskedTotals) -> _Me
         figures = {name: Figure(float(np.median(own)), None, None) for name, own in samples.items()}
         return _Measured(samples, figures, failed, machines)
     chosen = comparable_arms(arms, question.metric)
-    found = standings(chosen.arms, metric(question.metric).good_end, machine)
+    found = kept_standings(chosen.arms, metric(question.metric).good_end, machine)
     figures = {
         row.system: Figure(
             row.value,

@@ -32,6 +32,11 @@ export function PackageList({ found, renamed, isTheirs, isBusy, onRename, onThei
           ? 'All of it is here already'
           : `${count(found.rows, 'row')} more, from ${found.is_own ? 'this very bench book' : found.origin_name || 'another bench book'}`}
       </Headline>
+      <Foot>
+        <Button variant="contained" disabled={isBusy || isNothing} onClick={onTake}>
+          {isBusy ? 'Taking it in …' : isNothing ? 'Nothing to take in' : 'Take it in'}
+        </Button>
+      </Foot>
       <Table size="small">
         <TableCaption>Studies of the package</TableCaption>
         <TableBody>
@@ -91,11 +96,6 @@ export function PackageList({ found, renamed, isTheirs, isBusy, onRename, onThei
           {count(found.commands.length, 'install')} with commands, which will wait until you approve them.
         </Inset>
       )}
-      <Foot>
-        <Button variant="contained" disabled={isBusy || isNothing} onClick={onTake}>
-          {isBusy ? 'Taking it in …' : isNothing ? 'Nothing to take in' : 'Take it in'}
-        </Button>
-      </Foot>
     </Sheet>
   )
 }
