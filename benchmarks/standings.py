@@ -2,9 +2,11 @@
 studies, 40 systems and 12 measures (about 300,000 readings) against the empty page of the same
 server, cold, and after one new run; growth from 20 studies on.
 
-``--calibration`` for the first alone, ``--speed`` for the second.
+``--calibration`` for the first alone, ``--speed`` for the answers, ``--page`` for the page in a
+browser.
 """
 
+import os
 import statistics
 import sys
 import time
@@ -12,15 +14,19 @@ from collections.abc import Iterator
 
 import httpx
 import numpy as np
-from common import throwaway_bench
+from common import spread, throwaway_bench
 from large_studies import serving
+from playwright.sync_api import sync_playwright
+from study_page import FLAGS, inside, load_ms, served
 
 from haremile.bootstrap import Bench
 from haremile.core.records.metrics import GoodEnd
+from haremile.core.records.study import Install, Machine, System
 from haremile.core.simulation.bench_book import BookTruth, simulated_book, system_name
 from haremile.core.standing.arms import Arm
 from haremile.core.standing.standings import standings
 from haremile.usecases.import_readings import import_study
+from haremile.usecases.plan import checked_plan
 
 BOOKS = 600
 SPREAD = tuple(np.linspace(-0.15, 0.15, 7))
@@ -156,8 +162,43 @@ def speed() -> None:
             print(f"{name:>26}: {few:7.0f} ms at 20 studies, {many:7.0f} ms at 200: {growth}")
 
 
+def page() -> None:
+    """The page in a browser, cold, again and after one new study, beside the empty page."""
+    flags = [*FLAGS, *(["--no-sandbox"] if os.geteuid() == 0 else [])]
+    with throwaway_bench() as bench, sync_playwright() as playwright:
+        fill(bench, 0, 200)
+        pair = [Install(System(name), Machine("Bench 0")) for name in ("A", "B")]
+        empty = bench.studies.create(checked_plan("Empty", pair, 1, 1))
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=flags)
+        with served(bench.url) as entry:
+            base, kept = inside(browser, entry)
+            root = base.removesuffix("studies")
+            asked = {
+                "empty page": (f"studies/{empty.id}/findings", "h2"),
+                "standings": ("standings?metric=memory.used", "svg.picture"),
+            }
+
+            def load(name: str) -> float:
+                path, seen = asked[name]
+                return float(load_ms(browser, kept, root + path, seen))
+
+            load("empty page")  # the server has just begun
+            found = {"standings, cold": [load("standings")]}
+            for _ in range(ROUNDS):
+                for name in asked:
+                    found.setdefault(name, []).append(load(name))
+            for number in range(ROUNDS):
+                fill(bench, 2000 + number, 2001 + number)
+                found.setdefault("after one new study", []).append(load("standings"))
+        browser.close()
+    middle = statistics.median(found["empty page"])
+    for name, values in found.items():
+        ratio = statistics.median(values) / middle
+        print(f"{name:>20} {spread(values, 'ms', 0)}  {ratio:.2f} times the empty page")
+
+
 if __name__ == "__main__":
-    if "--speed" not in sys.argv:
-        calibration()
-    if "--calibration" not in sys.argv:
-        speed()
+    chosen = {name for name in ("--speed", "--calibration", "--page") if name in sys.argv}
+    for name, run in (("--calibration", calibration), ("--speed", speed), ("--page", page)):
+        if not chosen or name in chosen:
+            run()

@@ -61,6 +61,18 @@ export const TERMS = {
     name: 'incident',
     says: 'A crash, a hang, or an update that broke something, counted over hours in use.',
   },
+  scorecard: {
+    name: 'scorecard',
+    says: 'What a tester gives a system by criteria of one’s own, with good and bad points. It is said beside measurements and never enters a verdict.',
+  },
+  report: {
+    name: 'report',
+    says: 'What is published of a study. Each version stays as it is; later readings make another one, which says what changed.',
+  },
+  package: {
+    name: 'package',
+    says: 'One file with studies and everything that they rest on, to be taken into another bench book or read in a browser without any server.',
+  },
   claim: {
     name: 'claim',
     says: 'What the makers of a system say of it, with source and date, set beside what was measured.',
