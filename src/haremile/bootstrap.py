@@ -1,6 +1,7 @@
 """The one place that wires the parts together."""
 
 import logging
+import shutil
 import socket
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
@@ -37,6 +38,7 @@ from haremile.store.corrections import PostgresCorrections
 from haremile.store.database import connect, migrate, together
 from haremile.store.enrolled import PostgresMachineQueue
 from haremile.store.events import PostgresEventLog
+from haremile.store.health import PostgresHealth
 from haremile.store.incidents import PostgresIncidents
 from haremile.store.library import PostgresLibrary
 from haremile.store.packages import PostgresPackages
@@ -220,6 +222,7 @@ class Bench:
     weight_sets: PostgresWeightSets
     incidents: PostgresIncidents
     scorecards: PostgresScorecards
+    health: PostgresHealth
     reports: PostgresReports
     publishing: Publishing
     packages: PostgresPackages
@@ -228,6 +231,11 @@ class Bench:
     def serving(self) -> tuple[str, str | None]:
         """Address of the running server, and its certificate's sha256. Raises BadInputError."""
         return serving(self.settings.data)
+
+    def disk(self) -> tuple[int, int]:
+        """Bytes free, and of all, where the bench book stands."""
+        found = shutil.disk_usage(self.settings.data)
+        return found.free, found.total
 
     def intake_here(self, progress: Progress = quietly) -> Intake:
         """Intake within this very process: of a person's own files."""
@@ -287,6 +295,7 @@ def wire(settings: Settings, url: str) -> Bench:
         weight_sets=PostgresWeightSets(),
         incidents=incidents,
         scorecards=scorecards,
+        health=PostgresHealth(),
         reports=reports,
         publishing=Publishing(sources, report_content, partial(report_page, settings.web / REPORT)),
         packages=PostgresPackages(events),

@@ -116,3 +116,22 @@ def test_stopping_now_ends_the_run_under_way_and_plans_it_again(made, bench):
     runner._threads[study.id].join(WAIT_S)
     assert bench.studies.get(study.id).state is StudyState.DONE
     assert {run.attempt for run in bench.studies.runs(study.id)} == {1, 2}
+
+
+def test_a_drain_ends_the_run_under_way_and_leaves_the_study_to_the_next_start(bench, made):
+    runner, rig, study = made
+    runner.start(study.id)
+    assert rig.entered.acquire(timeout=WAIT_S)
+    rig.gate.release(4)
+    runner.drain(WAIT_S)
+    assert states(bench, study).count(RunState.DONE) >= 1
+    assert RunState.RUNNING not in states(bench, study)
+    assert bench.studies.get(study.id).state in (StudyState.RUNNING, StudyState.DONE)
+
+
+def test_a_drain_waits_no_longer_than_it_was_told(bench, made):
+    runner, rig, study = made
+    runner.start(study.id)
+    assert rig.entered.acquire(timeout=WAIT_S)
+    runner.drain(0.05)
+    assert runner._threads[study.id].is_alive()

@@ -25,6 +25,7 @@ from haremile.api.routers import (
     entry,
     events,
     guests,
+    health,
     incidents,
     intake,
     library,
@@ -89,11 +90,12 @@ def interface(lifespan: Lifespan[FastAPI] | None = None) -> FastAPI:
     api = APIRouter(prefix="/api")
     for part in PARTS:
         api.include_router(part.router)
-    for router in (intake.stages, entry.own, document.router):
+    for router in (intake.stages, entry.own, health.own, document.router):
         api.include_router(router)
     app.include_router(api)
     app.include_router(probe.router)
     app.include_router(entry.router)
+    app.include_router(health.router)
     return app
 
 

@@ -3,6 +3,7 @@
 import asyncio
 import logging
 import threading
+import time
 
 import psycopg
 
@@ -20,6 +21,7 @@ class EventBell:
         self._url = url
         self._loop: asyncio.AbstractEventLoop | None = None
         self._rung = asyncio.Event()
+        self._heard_at: float | None = None
         self._closing = threading.Event()
         self._thread = threading.Thread(target=self._listen, name="event-bell", daemon=True)
 
@@ -38,6 +40,12 @@ class EventBell:
     def is_closing(self) -> bool:
         """Whether the server is ending."""
         return self._closing.is_set()
+
+    @property
+    def silence_s(self) -> float | None:
+        """Seconds since the database was heard last; None where it never was. It is asked twice a
+        second, so that more than a few mean that pages are told nothing."""
+        return None if self._heard_at is None else time.monotonic() - self._heard_at
 
     async def wait(self, seconds: float) -> None:
         """Wait for the next ring, at most `seconds`."""
@@ -61,6 +69,7 @@ class EventBell:
                     link.execute(f"listen {EVENT_CHANNEL}")
                     self._ring_from_thread()  # what was added while nobody listened
                     while not self._closing.is_set():
+                        self._heard_at = time.monotonic()
                         for _ in link.notifies(timeout=0.5, stop_after=1):
                             self._ring_from_thread()
             except psycopg.OperationalError as error:

@@ -17,6 +17,7 @@ from haremile.usecases.ports import (
     Corrections,
     EventLog,
     EverMeasured,
+    Health,
     Images,
     Incidents,
     Library,
@@ -157,6 +158,13 @@ class BenchParts(Protocol):
     @property
     def packing(self) -> Packing:
         """Packages that are brought."""
+
+    @property
+    def health(self) -> Health:
+        """How the database is."""
+
+    def disk(self) -> tuple[int, int]:
+        """Bytes free, and of all, where the bench book stands."""
 
     @property
     def images_here(self) -> Images:

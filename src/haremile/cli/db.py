@@ -9,11 +9,14 @@ import typer
 from haremile.bootstrap import open_database
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import present_settings, say
-from haremile.errors import HareMileError
+from haremile.errors import BadInputError, HareMileError
 from haremile.store.backup import check_workspace, restore_backup, status_of, write_backup
 from haremile.store.database import connect, migrate
+from haremile.store.upgrade import upgrade_data
 
-app = typer.Typer(no_args_is_help=True, help="The database: status, check, backup, restore.")
+app = typer.Typer(
+    no_args_is_help=True, help="The database: status, check, backup, restore, upgrade."
+)
 
 File = Annotated[Path, typer.Argument(help="The backup's file.")]
 
@@ -52,6 +55,21 @@ def _told(rows: Mapping[str, int]) -> str:
     """The tables that hold something, a line each."""
     held = [f"{name}: {count}" for name, count in rows.items() if count]
     return "\n".join(held) or "nothing is held yet"
+
+
+@app.command("upgrade")
+def upgrade() -> None:
+    """Move the data to the newest PostgreSQL of this machine; the old stay until you take them
+    away."""
+    settings = present_settings()
+    if settings.database_url is not None:
+        raise BadInputError("DATABASE_URL names a database of yours, which is yours to upgrade")
+    done = upgrade_data(Path(settings.data), say)
+    if done is None:
+        say("the data are of the newest PostgreSQL of this machine already")
+        return
+    say(f"moved from PostgreSQL {done.before} to {done.now}; every row and capture was compared")
+    say(f"the old data stand in {done.kept}, a backup in {done.backup}")
 
 
 class NotSoundError(HareMileError):

@@ -26,6 +26,7 @@ from haremile.cli import (
     readings,
     rig,
     serve,
+    service,
     study,
     test_run,
 )
@@ -51,6 +52,7 @@ app.add_typer(rig.app, name="rig")
 app.add_typer(key.app, name="key")
 app.add_typer(probe.app, name="probe")
 app.add_typer(package.app, name="package")
+app.add_typer(service.app, name="service")
 app.command("take-in")(probe.take_in)
 app.command()(calculation.summary)
 app.command()(calculation.compare)

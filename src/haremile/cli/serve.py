@@ -41,6 +41,13 @@ Plain = Annotated[
     ),
 ]
 
+Drain = Annotated[
+    int,
+    typer.Option(
+        min=0, max=3600, help="At the end wait so many seconds for runs that are under way."
+    ),
+]
+
 
 @dataclass(frozen=True)
 class Listening:
@@ -63,11 +70,13 @@ def serve(
     certificate: CertificateFile = None,
     key_file: KeyFile = None,
     plain: Plain = False,
+    drain: Drain = 0,
 ) -> None:
     """Start the database and the server, and print the address."""
     with bench() as opened:
         how = listening(opened.settings, listen, name or [], (certificate, key_file), plain)
         _serve(opened, port, how)
+        opened.runner.drain(drain)
 
 
 def listening(

@@ -168,7 +168,7 @@ class Cluster:
             raise MissingHereError(
                 f"the data in {self._data} are of PostgreSQL {version}, whose server is not on "
                 f"this machine (here: {here}); nothing was touched. Install it beside: "
-                f"apt-get install postgresql-{version}"
+                f"apt-get install postgresql-{version}; ./haremile db upgrade then moves them over"
             )
         return str(found[version])
 

@@ -1,5 +1,6 @@
 """The connection, and the migrations under an advisory lock."""
 
+import threading
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, nullcontext
 from functools import wraps
@@ -110,7 +111,9 @@ def connected(method: Method) -> Method:
             if not database.is_closed():
                 return method(*args, **kwargs)
             with database.connection_context():
-                return method(*args, **kwargs)
+                given = method(*args, **kwargs)
+                count_what_grew()
+                return given
 
     return cast(Method, inner)
 
@@ -122,14 +125,47 @@ def copy_rows(table: str, columns: Sequence[str], rows: Sequence[tuple[object, .
     with database.cursor() as cursor, cursor.copy(command) as copy:
         for row in rows:
             copy.write_row(row)
+    grew(table)
+
+
+class _Grown(threading.local):
+    """Tables into which this thread brought many rows at once."""
+
+    def __init__(self) -> None:
+        self.tables: set[str] = set()
+
+
+_grown = _Grown()
+COUNTED = {"reading": ("lane", "reading", "attempt", "run", "contender")}
+"""What grows together."""
+
+
+def grew(table: str) -> None:
+    """Say that many rows were brought into a table."""
+    _grown.tables.add(table)
+
+
+def count_what_grew() -> None:
+    """Have the database count tables that have just grown, once what was brought in stands.
+
+    It counts by itself, but a minute later, and may have looked in between: it then takes a table
+    that is no longer empty for an empty one, and goes through it again and again.
+    """
+    if database.in_transaction():
+        return
+    tables, _grown.tables = _grown.tables, set()
+    for table in sorted(tables):
+        database.execute_sql(f"analyze {', '.join(COUNTED.get(table, (table,)))}")
 
 
 @contextmanager
 def together() -> Iterator[None]:
     """Everything done within stands, or nothing of it does."""
     link = database.connection_context() if database.is_closed() else nullcontext()
-    with link, database.atomic():
-        yield
+    with link:
+        with database.atomic():
+            yield
+        count_what_grew()
 
 
 def rows_of(query: str, *values: Any) -> list[Any]:

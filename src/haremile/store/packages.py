@@ -13,7 +13,7 @@ from psycopg.types.json import Jsonb
 from haremile.core.records.study import RunState, StudyState
 from haremile.errors import BadInputError, ConflictError, NotFoundError
 from haremile.formats.data_package import Column, Package, Table
-from haremile.store.database import connected, rows_of
+from haremile.store.database import connected, grew, rows_of
 from haremile.store.events import PostgresEventLog
 from haremile.store.rows import (
     AliasRow,
@@ -199,6 +199,8 @@ class PostgresPackages:
         """Keep everything of a package, or nothing. Raises BadInputError, ConflictError."""
         with database.atomic():
             taken = self._taken(package, choices)
+            if taken.rows > BATCH:
+                grew("reading")
             for one in taken.studies:
                 if one.what in (NEW, MORE):
                     self._events.add("package.taken_in", one.id, origin=package.origin_name)

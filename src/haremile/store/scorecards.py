@@ -37,8 +37,10 @@ PHOTOGRAPHS = """
 """
 
 MIDDLE_READINGS = """
-    with own as (
-        select reading.id, reading.metric, reading.method, reading.value, run.study_id
+    select id, metric, value, study_id from (
+        select reading.id, reading.metric, reading.value, run.study_id,
+            row_number() over (group_of order by reading.value, reading.id) as place,
+            count(*) over (group_of) as readings
         from reading
         join attempt on attempt.id = reading.attempt_id
         join run on run.id = attempt.run_id
@@ -46,15 +48,10 @@ MIDDLE_READINGS = """
         join install on install.id = contender.install_id
         where install.system_id = %s and run.state = 'done' and reading.set_aside is null
             and reading.step = 0
-    ), middle as (
-        select study_id, metric, method, percentile_disc(0.5) within group (order by value) as value
-        from own
-        group by study_id, metric, method
-    )
-    select distinct on (own.study_id, own.metric, own.method)
-        own.id, own.metric, own.value, own.study_id
-    from own join middle using (study_id, metric, method, value)
-    order by own.study_id desc, own.metric, own.method, own.id
+        window group_of as (partition by run.study_id, reading.metric, reading.method)
+    ) own
+    where place = (readings + 1) / 2
+    order by study_id desc, metric, id
     limit 300
 """
 """Of each study, measure and method the reading in the middle."""

@@ -1176,6 +1176,28 @@ class ReportShelf(Protocol):
         """The readings of a version as a file. Raises NotFoundError."""
 
 
+@dataclass(frozen=True)
+class BenchFigures:
+    """How the bench is: runs by state, those that wait for their turn, seconds for which a machine
+    has been waited for at longest (None where none is), bytes of the database, newest event."""
+
+    runs: Mapping[RunState, int]
+    queued: int
+    waiting_s: float | None
+    database_bytes: int
+    event: int
+
+
+class Health(Protocol):
+    """How the database is."""
+
+    def is_up(self) -> bool:
+        """Whether it answers. Raises StoreUnavailableError where it does not."""
+
+    def figures(self) -> BenchFigures:
+        """All figures. Raises StoreUnavailableError."""
+
+
 class EverMeasured(Protocol):
     """Readings over all studies."""
 

@@ -2,6 +2,7 @@
 
 import logging
 import threading
+import time
 from collections.abc import Callable
 from uuid import UUID
 
@@ -97,6 +98,24 @@ class StudyRunner:
         """Wait until every study here is done or paused."""
         for thread in list(self._threads.values()):
             thread.join()
+
+    def drain(self, seconds: float) -> None:
+        """Begin no further run, and wait at most so long for those under way; the next start takes
+        the studies up again."""
+        with self._guard:
+            drained = [
+                key
+                for key, pause in self._pauses.items()
+                if self._is_alive(key) and not pause.is_set()
+            ]
+            if seconds > 0:
+                for key in drained:
+                    self._pauses[key].set()
+        end = time.monotonic() + seconds
+        for key in drained:
+            self._threads[key].join(max(0.0, end - time.monotonic()))
+            if seconds > 0 and self._studies.get(key).state is StudyState.PAUSED:
+                self._studies.set_state(key, StudyState.RUNNING)
 
     def stop(self) -> None:
         """End every study here at once; the next start takes them up again."""

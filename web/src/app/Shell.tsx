@@ -9,7 +9,7 @@ import { Plain } from '@/ui/kit'
 import { later } from '@/ui/later'
 import { useShortcuts } from '@/ui/shortcuts'
 
-import { Overheard } from './Overheard'
+import { DiskWord, Overheard } from './Notices'
 import { PAGES } from './pages'
 
 const Finder = later(() => import('./Finder').then((module) => module.Finder), 'dialog')
@@ -95,6 +95,7 @@ export function Shell() {
         </div>
       </Head>
       <Overheard />
+      <DiskWord />
       {isFinding && <Finder pages={PAGES} onClose={() => setFinding(false)} />}
       <Outlet />
     </>

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from anyio.to_thread import run_sync
 from fastapi import APIRouter, Depends, Form, Query, Request, Response
-from starlette.responses import PlainTextResponse, RedirectResponse
+from starlette.responses import RedirectResponse
 
 from haremile.api.brake import Brake
 from haremile.api.dependencies import Bench, Who
@@ -24,12 +24,6 @@ MOST_CODE = 12
 Token = Annotated[str, Query(min_length=1, max_length=200)]
 Code = Annotated[str, Query(min_length=1, max_length=MOST_CODE)]
 Key = Annotated[str, Form(min_length=1, max_length=200)]
-
-
-@router.get("/healthz")
-def is_alive() -> PlainTextResponse:
-    """That the server answers, and nothing else."""
-    return PlainTextResponse("ok\n")
 
 
 def brake_of(request: Request) -> Brake:

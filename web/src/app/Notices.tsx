@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 
 import { ProblemError } from '@/api/client'
+import { healthQuery } from '@/api/health'
 import { sessionQuery } from '@/api/people'
 import { Banner } from '@/ui/kit'
 
@@ -26,4 +27,10 @@ export function Overheard() {
       This network connection is not encrypted: others on the network can overhear it. {may}
     </Banner>
   )
+}
+
+/** Says that the disk is nearly full, or is; until there is room again. */
+export function DiskWord() {
+  const health = useQuery(healthQuery())
+  return health.data?.disk ? <Banner role="alert">{health.data.disk}</Banner> : null
 }
