@@ -3,6 +3,7 @@
 import json
 import zipfile
 from datetime import UTC, datetime
+from hashlib import sha256
 from uuid import uuid4
 
 import psycopg
@@ -169,11 +170,25 @@ def test_a_capture_with_other_bytes_is_refused(bench, handed, tmp_path):
     with path.open("rb") as opened:
         package = read_package(opened, bench.packages.known())
     captures = package.table("capture")
-    place = [column.name for column in captures.columns].index("body")
-    captures.rows[0][place] = b"other"
+    names = [column.name for column in captures.columns]
+    captures.rows[0][names.index("body")] = b"other"
+    captures.rows[0][names.index("sha256")] = sha256(b"other").hexdigest()
     write_package(package, path)
     with pytest.raises(ConflictError, match="other bytes"):
         take_package(bench.packages, path, PackageChoices(is_theirs=True), True)
+    assert rows(bench) == before
+
+
+def test_a_capture_whose_bytes_are_not_those_that_were_taken_is_refused(bench, handed):
+    path, before = handed
+    with path.open("rb") as opened:
+        package = read_package(opened, bench.packages.known())
+    captures = package.table("capture")
+    place = [column.name for column in captures.columns].index("body")
+    captures.rows[0][place] = b"other"
+    write_package(package, path)
+    with pytest.raises(BadInputError, match="not those that were taken"):
+        take_package(bench.packages, path, NOTHING, True)
     assert rows(bench) == before
 
 

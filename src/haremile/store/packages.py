@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from hashlib import sha256
 from typing import Any
 from uuid import UUID
 
@@ -101,6 +102,9 @@ None where the table belongs to the whole bench book alone."""
 
 OF_HERE = {"attempt": ("conductor", "beat_at"), "install": ("offered",)}
 """What says something of this bench alone."""
+
+BY_HASH = frozenset({("capture", "body")})
+"""What is compared by the hash beside it: it may be large."""
 
 NAMED = {"distribution": "name", "system": "name", "host": "name", "machine": "name"}
 ASKED = ("system", "machine")
@@ -322,9 +326,12 @@ class _Taking:
             if self._is_left(table, row):
                 self.left.add((table.name, row[table.key[0]]))
                 continue
+            if table.name == "capture" and sha256(row["body"]).hexdigest() != row["sha256"]:
+                raise BadInputError(f"capture {row['id']}: its bytes are not those that were taken")
             self._refer(table, row)
             incoming.append(row)
-        here = self._here(table, names, [row[table.key[0]] for row in incoming])
+        told = [one for one in names if (table.name, one) not in BY_HASH]
+        here = self._here(table, told, [row[table.key[0]] for row in incoming])
         for row in incoming:
             known = here.get(row[table.key[0]])
             if known is not None:
@@ -366,7 +373,9 @@ class _Taking:
         """The same id is here already: once is enough."""
         ignored = ("recipe", "rig") if table.name == "install" and not self._is_own() else ()
         columns = [
-            name for name, value in row.items() if known[name] != value and name not in ignored
+            name
+            for name, value in row.items()
+            if name in known and known[name] != value and name not in ignored
         ]
         if not columns:
             return

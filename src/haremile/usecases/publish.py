@@ -33,10 +33,10 @@ class Publishing:
     content_of: Callable[[Report], Content]
     page_of: Callable[[Content, Stamp], bytes]
 
-    def since(self, report: Report) -> list[str]:
+    def since(self, report: Report, content: Content) -> list[str]:
         """What a report says otherwise than its newest version; empty where there is none."""
         versions = self.sources.reports.versions(report.study)
-        return _changes(versions[0], report) if versions else []
+        return _changes(versions[0], report, content_hash(content)) if versions else []
 
     def publish(self, study_id: UUID, at: datetime) -> ReportVersion:
         """Keep what the report says now as another version.
@@ -63,7 +63,7 @@ class Publishing:
             at=at,
             figures=report_figures(report),
             texts=report_texts(report),
-            changes=_changes(newest, report) if newest else [],
+            changes=_changes(newest, report, digest) if newest else [],
         )
         page = self.page_of(content, Stamp(made.version, at, digest, tuple(made.changes)))
         study = self.sources.studies.get(study_id)
@@ -76,9 +76,10 @@ class Publishing:
         return made
 
 
-def _changes(was: ReportVersion, report: Report) -> list[str]:
+def _changes(was: ReportVersion, report: Report, digest: str) -> list[str]:
     now = report_figures(report)
-    return report_changes(was.figures, now, was.texts, report_texts(report))
+    told = report_changes(was.figures, now, was.texts, report_texts(report))
+    return told if told or digest == was.sha256 else ["details changed, and no figure did"]
 
 
 def content_hash(content: Content) -> str:

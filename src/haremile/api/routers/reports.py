@@ -29,7 +29,7 @@ def get_report(study_id: UUID, bench: Bench) -> ReportOut:
     sources = bench.publishing.sources
     report = study_report(sources, study_id)
     titles = part_titles(sources, study_id)
-    words = report.words
+    words, content = report.words, ReportContentOut.of(report)
     return ReportOut(
         headline=words.headline,
         lead=words.lead,
@@ -44,9 +44,9 @@ def get_report(study_id: UUID, bench: Bench) -> ReportOut:
             )
             for one in words.parts
         ],
-        content=ReportContentOut.of(report),
+        content=content,
         versions=[VersionOut.model_validate(one) for one in bench.reports.versions(study_id)],
-        since=bench.publishing.since(report),
+        since=bench.publishing.since(report, content.model_dump(mode="json")),
         no_pdf=no_pdf_reason(),
     )
 
