@@ -60,6 +60,8 @@ def test_a_part_becomes_a_frame_of_a_video_and_the_race_a_film(report_page, tmp_
     page.keyboard.press("r")
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_text("as fast as it was")).to_be_visible()
+    dialog.get_by_label("pace").select_option("8 times as fast")
+    expect(dialog.get_by_text("8 times as fast as it was")).to_be_visible()
     with page.expect_download(timeout=90_000) as film:
         dialog.get_by_role("button", name="Save as a video").press("Enter")
     film.value.save_as(tmp_path / "race.webm")

@@ -9,6 +9,7 @@ import { useEffect, useRef, useState } from 'react'
 
 import { columnsQuery } from '@/api/queries'
 import type { Report } from '@/api/report'
+import { Chooser } from '@/ui/Chooser'
 import { fileName, handOut } from '@/ui/keep'
 import { Soft } from '@/ui/kit'
 import { Failed } from '@/ui/States'
@@ -20,7 +21,9 @@ import { FRAME } from './videoFrame'
 type Props = { studyId: string; report: Report; onClose: () => void }
 
 const PARTS = ['boot.firmware', 'boot.loader', 'boot.kernel', 'boot.initrd', 'boot.userspace']
-const KINDS = ['video/webm;codecs=vp9', 'video/webm;codecs=vp8', 'video/webm']
+/** The one that is written in real time on the slowest machine comes first. */
+const KINDS = ['video/webm;codecs=vp8', 'video/webm;codecs=vp9', 'video/webm']
+const PACES = [1, 2, 4, 8]
 const RATE = 30
 
 const Screen = styled('canvas')({ width: '100%', display: 'block', border: '1px solid var(--hm-rule)' })
@@ -44,7 +47,9 @@ export function RaceDialog({ studyId, report, onClose }: Props) {
     runners(row, columns),
     parts.flatMap((one) => (one.data ? [one.data] : [])),
   )
-  const speed = speedOf(all)
+  const slowest = speedOf(all)
+  const [pace, setPace] = useState<number | null>(null)
+  const speed = pace ?? slowest
   const names = new Map(report.content.lanes.map((one) => [one.lane_no, one]))
   const race = { title: row.label, machine: row.machine, runners: all, names, speed }
   const latest = useRef(race)
@@ -114,6 +119,17 @@ export function RaceDialog({ studyId, report, onClose }: Props) {
           role="img"
           aria-label={`${row.label}: the run nearest each median, side by side`}
         />
+        {playing === null && (
+          <Chooser
+            label="pace"
+            chosen={String(speed)}
+            onChoose={(chosen) => setPace(Number(chosen))}
+            options={[...new Set([slowest, ...PACES.filter((one) => one > slowest)])].map((one) => ({
+              id: String(one),
+              label: one === 1 ? 'as it was' : `${one} times as fast`,
+            }))}
+          />
+        )}
         <Soft as="p">
           Of each contender the run nearest its median, drawn from its marks:{' '}
           {speed === 1 ? 'as fast as it was' : `${speed} times as fast as it was`}.
