@@ -7,6 +7,9 @@ import { Picture } from './marks/Picture'
 
 type Props = { lines: readonly Schemas['OutlookLine'][]; said: readonly string[]; width: number }
 
+/** Room for what is said above both ends. */
+const BOTH = 430
+
 /** For each measure the differences that are too small to matter, and those that will be told apart. */
 export function OutlookPicture({ lines, said, width }: Props) {
   const shape = outlookLanes(lines, width)
@@ -20,11 +23,11 @@ export function OutlookPicture({ lines, said, width }: Props) {
     >
       <Hatch id="outlook-margin" />
       <text x={left} y={14} fontSize="12" className="soft">
-        {isNarrow
+        {width - left < BOTH
           ? 'hatched: too small to matter; bar: told'
           : 'no difference · hatched: too small to matter'}
       </text>
-      {width > 560 && (
+      {width - left >= BOTH && (
         <text x={width - 8} y={14} fontSize="12" textAnchor="end" className="soft">
           told apart 9 times in 10
         </text>

@@ -9,7 +9,7 @@ import { Link, useNavigate } from 'react-router'
 
 import { scorecardsQuery, type ScorecardList } from '@/api/scorecards'
 import { moment } from '@/format/numbers'
-import { Main, Sheet, Soft, TitleBar } from '@/ui/kit'
+import { Main, Sheet, Soft, TitleBar, WIDE } from '@/ui/kit'
 import { Empty, Failed, Loading } from '@/ui/States'
 import { TableCaption } from '@/ui/TableCaption'
 import { useShortcuts } from '@/ui/shortcuts'
@@ -61,7 +61,7 @@ const Lines = ({ lines }: { lines: readonly Line[] }) => (
             <TableCell>overall score</TableCell>
             <TableCell>in words</TableCell>
             <TableCell align="right">works, of what was tried</TableCell>
-            <TableCell>version</TableCell>
+            <TableCell sx={WIDE}>version</TableCell>
           </TableRow>
         </TableHead>
         <TableBody>
@@ -75,7 +75,7 @@ const Lines = ({ lines }: { lines: readonly Line[] }) => (
               </TableCell>
               <TableCell>{line.word}</TableCell>
               <TableCell align="right">{line.tried > 0 && `${line.works} of ${line.tried}`}</TableCell>
-              <TableCell>
+              <TableCell sx={WIDE}>
                 {line.version === null ? <Soft>no card yet</Soft> : `${line.version}, ${moment(line.at!)}`}
               </TableCell>
             </TableRow>

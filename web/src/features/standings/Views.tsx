@@ -16,7 +16,7 @@ const VIEWS = [
 const Row = styled('nav')({
   display: 'flex',
   flexWrap: 'wrap',
-  gap: 18,
+  gap: '2px 18px',
   marginTop: 6,
   '& a': { color: 'var(--hm-soft)', textDecoration: 'none', fontWeight: 600 },
   '& a.active': { color: 'var(--hm-ink)', borderBottom: '2px solid var(--hm-rust)' },
