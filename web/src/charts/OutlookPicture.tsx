@@ -13,7 +13,7 @@ const BOTH = 430
 /** For each measure the differences that are too small to matter, and those that will be told apart. */
 export function OutlookPicture({ lines, said, width }: Props) {
   const shape = outlookLanes(lines, width)
-  const { left, isNarrow } = shape
+  const { left } = shape
   return (
     <Picture
       viewBox={`0 0 ${width} ${shape.height}`}
