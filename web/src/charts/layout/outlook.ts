@@ -17,7 +17,6 @@ export type OutlookLanes = {
   lanes: OutlookShape[]
   left: number
   right: number
-  isNarrow: boolean
   height: number
 }
 
@@ -50,5 +49,5 @@ export function outlookLanes(lines: readonly Line[], width: number): OutlookLane
       told: told === null ? null : Math.min(told, right - 4),
     }
   })
-  return { lanes, left, right, isNarrow, height: TOP + lines.length * laneHeight + 6 }
+  return { lanes, left, right, height: TOP + lines.length * laneHeight + 6 }
 }
