@@ -9,9 +9,9 @@ from uuid import UUID
 
 from haremile.core.comparison.records import row_key
 from haremile.core.records.library import Noun, Thing
-from haremile.core.records.metrics import GoodEnd, metric, sheet_position
+from haremile.core.records.metrics import GoodEnd, Metric, metric, sheet_position
 from haremile.core.records.units import Scale, scale_for
-from haremile.core.standing.arms import Arm, Choice, LeftOut, Question, comparable_arms
+from haremile.core.standing.arms import Arm, Choice, Comparable, LeftOut, Question, comparable_arms
 from haremile.core.standing.bands import Bands
 from haremile.core.standing.standings import Apart, Standing, Standings
 from haremile.core.wording.standings import apart_sentence, standings_words
@@ -158,24 +158,7 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
     found = kept_standings(chosen.arms, known.good_end, asked.level, shown)
     line = question_line(question)
     if found is None:
-        return StandingsPage(
-            [question_line(one) for one in every],
-            line,
-            None,
-            known.good_end,
-            known.procedures[0],
-            "",
-            filters,
-            "Nothing to list",
-            "No system is left by these filters.",
-            (),
-            (),
-            (),
-            chosen.left_out,
-            chosen.choices,
-            0,
-            0,
-        )
+        return _nobody_left([question_line(one) for one in every], line, known, filters, chosen)
     scale = scale_for(known.unit, found.rows[len(found.rows) // 2].value, known.is_exact)
     desktops = frozenset(
         arm.name for arm in chosen.arms if _desktop(library.get(arm.system)) not in (None, "none")
@@ -200,6 +183,33 @@ def standings_page(measured: EverMeasured, things: Things, asked: Asked) -> Stan
         studies=found.studies,
         readings=found.readings,
         bands=measured.bands(known.key),
+    )
+
+
+def _nobody_left(
+    questions: Sequence[QuestionLine],
+    line: QuestionLine,
+    known: Metric,
+    filters: Filters,
+    chosen: Comparable,
+) -> StandingsPage:
+    return StandingsPage(
+        questions=questions,
+        question=line,
+        scale=None,
+        good_end=known.good_end,
+        procedure=known.procedures[0],
+        machine="",
+        filters=filters,
+        headline="Nothing to list",
+        beside="No system is left by these filters.",
+        notes=(),
+        lines=(),
+        apart=(),
+        left_out=chosen.left_out,
+        choices=chosen.choices,
+        studies=0,
+        readings=0,
     )
 
 

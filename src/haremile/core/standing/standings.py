@@ -364,6 +364,32 @@ def _set_apart(laid: Layout, part: Sequence[int]) -> Layout:
     return replace(laid, apart=(*laid.apart, tuple(part)))
 
 
+_Direct = Mapping[tuple[str, str], Direct]
+
+
+@dataclass(frozen=True)
+class _Compared:
+    """All pairs of a list, shape (k, k): who is ahead, how far intervals of differences reach, and
+    which of them may be read; `is_aside`, shape (k,), are those not measured side by side."""
+
+    ahead: BoolArray
+    reach: FloatArray
+    readable: BoolArray
+    is_aside: BoolArray
+
+
+def _compared(laid: Layout, direct: _Direct, sign: float, level: float) -> _Compared:
+    is_aside = np.array([name in laid.aside for name in laid.names])
+    is_pair_aside = is_aside[:, None] | is_aside[None, :]
+    quantiles = simultaneous_quantiles(
+        laid.covariance, (laid.degrees, _lesser(laid.degrees, laid.aside_degrees)), level
+    )
+    errors = difference_errors(laid.covariance)
+    reach = errors * np.where(is_pair_aside, quantiles[1], quantiles[0])
+    readable = _readable(laid, direct)
+    return _Compared(are_ahead(sign * laid.effects, reach, readable), reach, readable, is_aside)
+
+
 def _told(laid: Layout, arms: Sequence[Arm], sign: float, level: float) -> Standings:
     listed = [arms[at] for at in laid.main]
     net = laid.net
@@ -375,60 +401,21 @@ def _told(laid: Layout, arms: Sequence[Arm], sign: float, level: float) -> Stand
         [arm.name for arm in listed],
         spread,
     )
-    is_aside = np.array([name in laid.aside for name in laid.names])
-    is_pair_aside = is_aside[:, None] | is_aside[None, :]
-    quantiles = simultaneous_quantiles(
-        laid.covariance, (laid.degrees, _lesser(laid.degrees, laid.aside_degrees)), level
-    )
-    errors = difference_errors(laid.covariance)
-    reach = errors * np.where(is_pair_aside, quantiles[1], quantiles[0])
-    readable = _readable(laid, direct)
-    ahead = are_ahead(sign * laid.effects, reach, readable)
-    found = places(ahead)
+    pairs = _compared(laid, direct, sign, level)
+    found = places(pairs.ahead)
     order = sorted(range(len(found)), key=lambda at: sign * laid.effects[at])
-    leader = order[0]
     own: dict[str, list[Arm]] = defaultdict(list)
     for arm in listed:
         own[arm.name].append(arm)
+    rows = tuple(
+        _row(laid, pairs, direct, own[laid.names[at]], found[at], (at, order[0]), level)
+        for at in order
+    )
     both, odd = disagreements(net, direct) if net else (0, ())
-    rows = []
-    for at in order:
-        name = laid.names[at]
-        mine = own[name]
-        value = math.exp(laid.level + laid.effects[at])
-        free = _lesser(laid.degrees, laid.aside_degrees) if is_aside[at] else laid.degrees
-        half = reach_of(free, level) * math.sqrt(max(laid.covariance[at, at], 0.0))
-        over = float(laid.effects[at] - laid.effects[leader])
-        wide = float(reach[at, leader])
-        can_tell = bool(readable[at, leader]) and at != leader
-        is_known = net is not None and (laid.degrees is not None or len(net.bases) == 1)
-        rows.append(
-            Standing(
-                system=name,
-                value=value,
-                interval=Limits(value * math.exp(-half), value * math.exp(half))
-                if is_known or is_aside[at]
-                else None,
-                place=found[at],
-                is_side_by_side=not is_aside[at],
-                failed=sum(arm.failed for arm in mine),
-                runs=sum(arm.runs for arm in mine),
-                readings=sum(len(arm.values) for arm in mine),
-                studies=len({arm.study for arm in mine}),
-                machines=len({arm.machine for arm in mine}),
-                newest=max(arm.newest for arm in mine),
-                over_leader=math.exp(over),
-                behind_leader=Limits(math.exp(over - wide), math.exp(over + wide))
-                if can_tell
-                else None,
-                met_leader=_met(direct, name, laid.names[leader]),
-                ahead_of=tuple(laid.names[other] for other in np.flatnonzero(ahead[at])),
-            )
-        )
     is_record = len(rows) > 1 and rows[0].place.last == 1
     return Standings(
         machine=laid.machine,
-        rows=tuple(rows),
+        rows=rows,
         record=rows[0].system if is_record else None,
         apart=tuple(_apart([arms[at] for at in part], listed) for part in laid.apart),
         degrees=laid.degrees,
@@ -437,6 +424,47 @@ def _told(laid: Layout, arms: Sequence[Arm], sign: float, level: float) -> Stand
         disagreements=odd,
         studies=len({arm.study for arm in listed}),
         readings=sum(len(arm.values) for arm in listed),
+    )
+
+
+def _row(
+    laid: Layout,
+    pairs: _Compared,
+    direct: _Direct,
+    mine: Sequence[Arm],
+    place: Place,
+    at_and_leader: tuple[int, int],
+    level: float,
+) -> Standing:
+    """One system with its figure, and what it is against the leader."""
+    at, leader = at_and_leader
+    name, is_aside = laid.names[at], bool(pairs.is_aside[at])
+    value = math.exp(laid.level + laid.effects[at])
+    free = _lesser(laid.degrees, laid.aside_degrees) if is_aside else laid.degrees
+    half = reach_of(free, level) * math.sqrt(max(laid.covariance[at, at], 0.0))
+    over = float(laid.effects[at] - laid.effects[leader])
+    wide = float(pairs.reach[at, leader])
+    can_tell = bool(pairs.readable[at, leader]) and at != leader
+    net = laid.net
+    is_known = net is not None and (laid.degrees is not None or len(net.bases) == 1)
+    return Standing(
+        system=name,
+        value=value,
+        interval=Limits(value * math.exp(-half), value * math.exp(half))
+        if is_known or is_aside
+        else None,
+        place=place,
+        is_side_by_side=not is_aside,
+        failed=sum(arm.failed for arm in mine),
+        runs=sum(arm.runs for arm in mine),
+        readings=sum(len(arm.values) for arm in mine),
+        studies=len({arm.study for arm in mine}),
+        machines=len({arm.machine for arm in mine}),
+        newest=max(arm.newest for arm in mine),
+        over_leader=math.exp(over),
+        behind_leader=Limits(math.exp(over - wide), math.exp(over + wide)) if can_tell else None,
+        met_leader=_met(direct, name, laid.names[leader]),
+        ahead_of=tuple(laid.names[other] for other in np.flatnonzero(pairs.ahead[at])),
     )
 
 
@@ -453,7 +481,7 @@ def _lesser(one: float | None, other: float | None) -> float | None:
     return min(known) if known else None
 
 
-def _readable(laid: Layout, direct: Mapping[tuple[str, str], Direct]) -> BoolArray:
+def _readable(laid: Layout, direct: _Direct) -> BoolArray:
     """Of which pairs a difference may be read: of all, but where nothing tells how much studies
     differ of those only that one study holds."""
     count = len(laid.names)
@@ -468,7 +496,7 @@ def _readable(laid: Layout, direct: Mapping[tuple[str, str], Direct]) -> BoolArr
     return found
 
 
-def _met(direct: Mapping[tuple[str, str], Direct], a: str, b: str) -> int:
+def _met(direct: _Direct, a: str, b: str) -> int:
     found = direct.get((min(a, b), max(a, b)))
     return found.groups if found else 0
 

@@ -134,7 +134,7 @@ export function RaceDialog({ studyId, report, onClose }: Props) {
           Of each contender the run nearest its median, drawn from its marks:{' '}
           {speed === 1 ? 'as fast as it was' : `${speed} times as fast as it was`}.
         </Soft>
-        <span role="status">{playing === 'film' ? 'filming; leave it to its end …' : said}</span>
+        <span role="status">{playing === 'film' ? 'filming; keep this open until it ends …' : said}</span>
         {error && <Failed error={error} />}
       </DialogContent>
       <DialogActions>
