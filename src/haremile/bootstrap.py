@@ -41,6 +41,7 @@ from haremile.store.events import PostgresEventLog
 from haremile.store.health import PostgresHealth
 from haremile.store.incidents import PostgresIncidents
 from haremile.store.library import PostgresLibrary
+from haremile.store.own_measures import PostgresOwnMeasures
 from haremile.store.packages import PostgresPackages
 from haremile.store.past import PostgresPastRuns
 from haremile.store.reactions import PostgresReactions
@@ -220,6 +221,7 @@ class Bench:
     beside: PostgresBeside
     ever: PostgresStandings
     weight_sets: PostgresWeightSets
+    own_measures: PostgresOwnMeasures
     incidents: PostgresIncidents
     scorecards: PostgresScorecards
     health: PostgresHealth
@@ -293,6 +295,7 @@ def wire(settings: Settings, url: str) -> Bench:
         beside=PostgresBeside(events),
         ever=ever,
         weight_sets=PostgresWeightSets(),
+        own_measures=PostgresOwnMeasures(),
         incidents=incidents,
         scorecards=scorecards,
         health=PostgresHealth(),

@@ -14,6 +14,10 @@ from haremile_probe.load.kinds import parse_mix
 OF_AN_APPLICATION = ("launch", "ramp")
 """What is asked for with the name of an application."""
 
+COMMAND = "command"
+BY_NAME = (*OF_AN_APPLICATION, COMMAND)
+"""What is asked for with a name, for which the machine or its recipe has a command."""
+
 STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 WARM = "warm"
 WAYS = MappingProxyType(
@@ -35,7 +39,8 @@ NO_OPTIONS: Mapping[str, str] = MappingProxyType({})
 
 
 class Job(NamedTuple):
-    """What is asked for; `app` and `start` of a launch only."""
+    """What is asked for; `app` is the name of an application or of a measure of the tester's own,
+    `start` is of a launch only."""
 
     procedure: str
     options: Mapping[str, str] = NO_OPTIONS
@@ -86,6 +91,18 @@ def _percent(text: str) -> bool:
     return bool(re.match(r"^[0-9]{1,3}$", text)) and 0 < int(text) <= 100
 
 
+def _own(text: str) -> bool:
+    return bool(re.match(r"^own\.°?[^\W\d_]{1,12}\.(low|high|none)\.\w{1,80}$", text))
+
+
+def _step(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{1,12}(\.[0-9]{1,12})?$", text)) and float(text) > 0.0
+
+
+def _unit(text: str) -> bool:
+    return text in ("B/s", "1/s", "1") or bool(re.match(r"^°?[^\W\d_]{1,12}$", text))
+
+
 class Measure(NamedTuple):
     """What the probe can be asked for: what it tells, in words, and what it can be told, with what
     each option may be (empty for a plain switch)."""
@@ -133,6 +150,10 @@ MEASURES: Dict[str, Measure] = {
             "user": _user,
         },
     ),
+    COMMAND: Measure(
+        "a measure of the tester's own, by a command that prints it",
+        {"measure": _own, "unit": _unit, "resolution": _step, "limit": _seconds, "user": _user},
+    ),
 }
 """Each is taken by the module of its name in ``verbs``, and told by that in ``interpret``."""
 
@@ -150,13 +171,14 @@ def checked_job(job: Job) -> Job:
             raise JobError("%s knows %s, not %s" % (job.procedure, able, name[:40]))
         if not known[name](text):
             raise JobError("%s cannot be %s" % (name, text[:40] or "empty"))
-    if job.procedure not in OF_AN_APPLICATION:
+    if job.procedure not in BY_NAME:
         if job.app is not None or job.start is not None:
             raise JobError("only launches and ramps name an application, only launches a start")
         return job
     if job.app is None or not NAME.match(job.app):
+        what = "measure" if job.procedure == COMMAND else "application"
         raise JobError(
-            "a %s names its application, in at most %d characters" % (job.procedure, MOST_NAME)
+            "a %s names its %s, in at most %d characters" % (job.procedure, what, MOST_NAME)
         )
     if job.procedure == "launch":
         _check_start(job)
@@ -189,7 +211,7 @@ def parse_options(procedure: str, text: str) -> Dict[str, str]:
 
 def checked_options(procedure: str, options: Dict[str, str]) -> Dict[str, str]:
     """The options, if they are of this procedure's closed set. Raises JobError."""
-    app = "x" if procedure in OF_AN_APPLICATION else None
+    app = "x" if procedure in BY_NAME else None
     start = STARTS[0] if procedure == "launch" else None
     return dict(checked_job(Job(procedure, options, app, start)).options)
 
@@ -209,7 +231,7 @@ def words_of(
         words += ["--repeats", "1", "--start", str(job.start)]
     for name, text in sorted(others.items()):
         words += ["--app", "%s=%s" % (name, text)]
-    if job.procedure in OF_AN_APPLICATION:
+    if job.procedure in BY_NAME:
         words += ["--", *(command or [])]
     return words
 

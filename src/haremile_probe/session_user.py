@@ -1,4 +1,4 @@
-"""Whose session it is in which applications are launched."""
+"""Whose session it is in which applications are launched and own commands run."""
 
 import os
 import pwd
@@ -35,7 +35,7 @@ def session_user(asked: Optional[str] = None, folder: str = SESSIONS) -> Optiona
     if asked is not None:
         found = _named(asked)
         if own not in (0, found.uid):
-            raise Refused("only root can launch as %s" % asked)
+            raise Refused("only root can start anything as %s" % asked)
         return None if found.uid == own else found
     if own != 0:
         return None
@@ -44,7 +44,7 @@ def session_user(asked: Optional[str] = None, folder: str = SESSIONS) -> Optiona
         uid = next((int(os.environ[n]) for n in ASKED_BY if os.environ.get(n, "").isdigit()), None)
     if uid is None:
         raise Refused(
-            "launches run as the user of the session, and none is known here; name one: --user NAME"
+            "this runs as the user of the session, and none is known here; name one: --user NAME"
         )
     return None if uid == 0 else _of(pwd.getpwuid(uid))
 

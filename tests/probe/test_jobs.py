@@ -35,6 +35,13 @@ def allowed(monkeypatch, tmp_path):
         ({"procedure": "launch", "app": "Coppicer", "start": "now"}, "a start is one of"),
         ({"procedure": "launch", "app": "", "start": "warm"}, "names its application"),
         ({"procedure": "idle", "app": "Coppicer"}, "only launches and ramps name"),
+        ({"procedure": "command"}, "a command names its measure"),
+        (
+            {"procedure": "command", "app": "x", "options": {"measure": "own.x; reboot"}},
+            "measure cannot be",
+        ),
+        ({"procedure": "command", "app": "x", "options": {"unit": "s s"}}, "unit cannot be"),
+        ({"procedure": "command", "app": "x", "options": {"command": "sh"}}, "not command"),
         ({"procedure": "ramp"}, "a ramp names its application"),
         ({"procedure": "ramp", "app": "Coppicer", "start": "warm"}, "only launches name a start"),
         ({"procedure": "ramp", "app": "Coppicer", "options": {"steps": "201"}}, "steps cannot be"),
@@ -102,3 +109,20 @@ def test_no_option_smuggles_a_word(procedure, name, text):
     for word in options.values():
         assert not word.startswith("-")
         assert not set(word) & set(" ;|&$`'\"\n")
+
+
+def own(name):
+    options = {"measure": f"own.s.low.{name}", "unit": "s"}
+    return {"procedure": "command", "app": name, "options": options}
+
+
+def test_a_measures_command_is_this_machines_own_and_no_application(allowed, tmp_path):
+    (tmp_path / "measures.json").write_text('{"Sort_seeds": "sort-seeds --fast"}')
+    words = job_words(own("Sort_seeds"))
+    assert words[-3:] == ["--", "sort-seeds", "--fast"]
+    assert words[0] == "command"
+    for name in ("Coppicer", "rm"):
+        with pytest.raises(JobError, match=f"no command for {name}; allow it there"):
+            job_words(own(name))
+    with pytest.raises(JobError, match="no application Sort_seeds"):
+        job_words({"procedure": "launch", "app": "Sort_seeds", "start": "warm"})

@@ -5,6 +5,9 @@ from uuid import uuid4
 
 import pytest
 
+from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import GoodEnd
+from haremile.core.records.own_measure import OwnMeasure
 from haremile.core.records.study import Install, Machine, System
 from haremile.errors import BadInputError, MissingHereError
 from haremile.rigs.enrolled import EnrolledRig
@@ -12,7 +15,7 @@ from haremile.rigs.guest.image_boot import asked_words
 from haremile.rigs.guest.ready import ready_way
 from haremile.rigs.local import LocalRig
 from haremile.rigs.probe_words import probe_job, probe_words
-from haremile.usecases.plan import checked_plan
+from haremile.usecases.plan import checked_plan, with_own_margins
 from haremile.usecases.ports import RunOrder
 from haremile_probe.wire import REFUSED, Ticket, dump_capture
 from helpers import capture_for, order_of
@@ -129,3 +132,34 @@ def test_what_a_machine_refuses_is_no_failure_of_the_system(bench):
     with pytest.raises(MissingHereError, match="Laptop: not on the list"):
         EnrolledRig(bench.machines).run(order, lambda name, at: None)
     assert not os.path.exists("/tmp/haremile-attacked")
+
+
+OWN = "command:own.s.low.Sort_seeds:0.01"
+
+
+def test_a_measures_command_stands_in_the_recipe_and_nowhere_else():
+    with pytest.raises(BadInputError, match=r"--set measure.Sort_seeds=COMMAND"):
+        checked_plan("Q", installs(), 1, procedures=[OWN])
+    recipe = {"measure.Sort_seeds": "sort-seeds --fast", "probe.command": "--limit 60"}
+    assert checked_plan("Q", installs(**recipe), 1, procedures=[OWN])
+    stated = {"measure": "own.s.low.Sort_seeds", "measure_step": "0.01"}
+    words = probe_words("command", stated, recipe)
+    assert words[words.index("--") :] == ["--", "sort-seeds", "--fast"]
+    pairs = dict(zip(words[1:-3:2], words[2:-3:2], strict=True))
+    assert pairs == {
+        "--limit": "60",
+        "--measure": "own.s.low.Sort_seeds",
+        "--resolution": "0.01",
+        "--unit": "s",
+    }
+    with pytest.raises(MissingHereError, match="has no command for Sort_seeds"):
+        probe_words("command", stated, {"app.Sort_seeds": "x"})
+
+
+def test_what_was_defined_matters_where_a_plan_states_nothing_else():
+    own = [OwnMeasure("Sort seeds", "s", GoodEnd.LOW, 0.01, Margin(amount=0.5))]
+    stated = {"boot.total": Margin(amount=1.0)}
+    key = own[0].key
+    assert with_own_margins(stated, ["boot", OWN], own) == {key: Margin(amount=0.5), **stated}
+    assert with_own_margins(stated, ["boot"], own) == stated
+    assert with_own_margins({key: Margin(share=0.1)}, [OWN], own) == {key: Margin(share=0.1)}

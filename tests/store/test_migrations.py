@@ -1,3 +1,4 @@
+import hashlib
 from concurrent.futures import ThreadPoolExecutor
 from uuid import uuid4
 
@@ -6,6 +7,7 @@ import pytest
 from playhouse.migrations import Runner
 
 from haremile.errors import BadInputError, MissingHereError, StoreUnavailableError
+from haremile.store.backup import check_workspace, status_of
 from haremile.store.cluster import database_url
 from haremile.store.database import MIGRATIONS, connect, migrate
 from haremile.store.rows import TABLES, database
@@ -88,81 +90,99 @@ def test_a_server_that_is_away_is_said_to_be_away(session_bench):
         database.initialize(kept)
 
 
-@pytest.fixture
-def older(server_url):
-    """A database as it was before people had keys; its address."""
-    name = f"haremile_test_{uuid4().hex[:12]}"
-    url = database_url(server_url, name)
-    kept = database.obj
+@pytest.fixture(name="schema")
+def schema_of_old(server_url):
+    """Makes a database as it was after a migration; an address each."""
+    kept, made = database.obj, []
     with psycopg.connect(database_url(server_url, "postgres"), autocommit=True) as link:
-        link.execute(f"create database {name}")
-        try:
-            bound = connect(url)
+
+        def make(step):
+            name = f"haremile_test_{uuid4().hex[:12]}"
+            link.execute(f"create database {name}")
+            bound = connect(database_url(server_url, name))
+            made.append((name, bound))
             with bound.connection_context():
-                Runner(bound, str(MIGRATIONS)).up(target="0004_overrules")
-            yield bound, url
+                Runner(bound, str(MIGRATIONS)).up(target=step)
+            return bound, database_url(server_url, name)
+
+        yield make
+        database.initialize(kept)
+        for name, bound in made:
             bound.close_all()
-        finally:
-            database.initialize(kept)
             link.execute(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def older(schema):
+    """A database as it was before people had keys; its address."""
+    return schema("0004_overrules")
+
+
+READ = [(10.0, "2026-10-05Z"), (1e300, "2026-10-05Z"), (12.0, "0001-01-01Z")]
+
+
+def keep_as_it_was(link, readings):
+    """One study of one contender with these readings, as the first programs kept it."""
+    link.execute("insert into system (id, name, facts) values (gen_random_uuid(), 'V', '{}')")
+    link.execute("insert into host (id, name, capacity) values (gen_random_uuid(), 'H', 1)")
+    link.execute(
+        "insert into machine (id, name, host_id, kind, facts) "
+        "select gen_random_uuid(), 'M', id, 'physical', '{}' from host"
+    )
+    link.execute(
+        "insert into install (id, system_id, machine_id, name, recipe) "
+        "select gen_random_uuid(), system.id, machine.id, '', '{}' from system, machine"
+    )
+    link.execute(
+        "insert into study (id, title, state, seed, blocks, procedures, created_at) "
+        "values (gen_random_uuid(), 'Q', 'done', 1, 3, '[\"boot\"]', now())"
+    )
+    link.execute(
+        "insert into contender (id, study_id, install_id, lane_no, label) "
+        "select gen_random_uuid(), study.id, install.id, 1, 'V' from study, install"
+    )
+    lanes = {}
+    for block, (value, at) in enumerate(readings, start=1):
+        run, attempt, capture = (uuid4() for _ in range(3))
+        body = b"capture %d" % block
+        link.execute(
+            "insert into run (id, study_id, contender_id, block, position, procedure, "
+            "condition_hash, conditions, repeat, state, attempt_no) "
+            "select %s, study_id, id, %s, %s, 'boot', '', '{}', 1, 'done', 1 from contender",
+            (run, block, block),
+        )
+        link.execute(
+            "insert into capture (id, sha256, kind, made_at, body) values (%s, %s, 'x', %s, %s)",
+            (capture, hashlib.sha256(body).hexdigest(), at, body),
+        )
+        link.execute(
+            "insert into attempt (id, run_id, number, state, conditions, capture_id, "
+            "started_at, finished_at) values (%s, %s, 1, 'done', '{}', %s, %s, %s)",
+            (attempt, run, capture, at, at),
+        )
+        if not lanes:
+            lanes = {"boot.total": uuid4()}
+            link.execute(
+                "insert into lane (id, contender_id, metric, method, condition_hash, conditions) "
+                "select %s, id, 'boot.total', 'typed', '', '{}' from contender",
+                (lanes["boot.total"],),
+            )
+        link.execute(
+            "insert into reading (id, attempt_id, lane_id, metric, method, step, value, unit) "
+            "values (gen_random_uuid(), %s, %s, 'boot.total', 'typed', 0, %s, 's')",
+            (attempt, lanes["boot.total"], value),
+        )
 
 
 def test_what_could_not_be_meant_is_repaired_and_nothing_is_lost(older):
     bound, url = older
     with psycopg.connect(url, autocommit=True) as link:
-        link.execute("insert into system (id, name, facts) values (gen_random_uuid(), 'V', '{}')")
-        link.execute("insert into host (id, name, capacity) values (gen_random_uuid(), 'H', 1)")
-        link.execute(
-            "insert into machine (id, name, host_id, kind, facts) "
-            "select gen_random_uuid(), 'M', id, 'physical', '{}' from host"
-        )
-        link.execute(
-            "insert into install (id, system_id, machine_id, name, recipe) "
-            "select gen_random_uuid(), system.id, machine.id, '', '{}' from system, machine"
-        )
-        link.execute(
-            "insert into study (id, title, state, seed, blocks, procedures, created_at) "
-            "values (gen_random_uuid(), 'Q', 'done', 1, 3, '[]', now())"
-        )
-        link.execute(
-            "insert into contender (id, study_id, install_id, lane_no, label) "
-            "select gen_random_uuid(), study.id, install.id, 1, 'V' from study, install"
-        )
+        keep_as_it_was(link, READ)
         link.execute(
             "insert into machine_key (id, machine_id, digest, made_at) "
             "select gen_random_uuid(), id, %s, now() from machine",
             (secret_of("a key"),),
         )
-        for block, (value, at) in enumerate(
-            [(10.0, "2026-10-05Z"), (1e300, "2026-10-05Z"), (12.0, "0001-01-01Z")], start=1
-        ):
-            run, attempt, capture, lane = (uuid4() for _ in range(4))
-            link.execute(
-                "insert into run (id, study_id, contender_id, block, position, procedure, "
-                "condition_hash, conditions, repeat, state, attempt_no) "
-                "select %s, study_id, id, %s, %s, 'boot', '', '{}', 1, 'done', 1 from contender",
-                (run, block, block),
-            )
-            link.execute(
-                "insert into capture (id, sha256, kind, made_at, body) "
-                "values (%s, '', 'x', %s, '')",
-                (capture, at),
-            )
-            link.execute(
-                "insert into attempt (id, run_id, number, state, conditions, capture_id, "
-                "started_at, finished_at) values (%s, %s, 1, 'done', '{}', %s, %s, %s)",
-                (attempt, run, capture, at, at),
-            )
-            link.execute(
-                "insert into lane (id, contender_id, metric, method, condition_hash, conditions) "
-                "select %s, id, 'boot.total', 'typed', %s, '{}' from contender",
-                (lane, str(block)),
-            )
-            link.execute(
-                "insert into reading (id, attempt_id, lane_id, metric, method, step, value, unit) "
-                "values (gen_random_uuid(), %s, %s, 'boot.total', 'typed', 0, %s, 's')",
-                (attempt, lane, value),
-            )
         migrate(bound, url)
         states = link.execute("select state, reason from run order by block").fetchall()
         assert [state for state, _ in states] == ["done", "void", "done"]
@@ -175,3 +195,18 @@ def test_what_could_not_be_meant_is_repaired_and_nothing_is_lost(older):
         assert times == [(1,), (1,)]
         name = link.execute("select name from machine_key").fetchone()[0]
         assert name == name_of(secret_of("a key")), "machines that were enrolled are known still"
+
+
+def test_from_the_first_schema_everything_comes_along_and_is_sound(schema, session_bench):
+    bound, url = schema("0001_first_mile")
+    with psycopg.connect(url, autocommit=True) as link:
+        keep_as_it_was(link, [(10.0, "2026-10-05Z"), (11.0, "2026-10-06Z")])
+        before = status_of(url).rows
+        migrate(bound, url)
+        kept = status_of(url).rows
+        assert {name: kept[name] for name in before} == before
+        found = check_workspace(url, lambda text: None)
+        assert (found.captures, found.faults) == (2, ())
+        (digest,) = session_bench.studies.digests()
+        assert (digest.title, digest.runs, digest.finished) == ("Q", 2, 2)
+        assert [one.label for one in session_bench.studies.get(digest.id).contenders] == ["V"]

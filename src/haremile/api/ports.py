@@ -22,6 +22,7 @@ from haremile.usecases.ports import (
     Incidents,
     Library,
     MachineQueue,
+    OwnMeasures,
     PackageChoices,
     Packages,
     PackageTaken,
@@ -134,6 +135,10 @@ class BenchParts(Protocol):
     @property
     def weight_sets(self) -> WeightSets:
         """Sets of weights for totals."""
+
+    @property
+    def own_measures(self) -> OwnMeasures:
+        """Measures that testers defined."""
 
     @property
     def incidents(self) -> Incidents:

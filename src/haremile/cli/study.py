@@ -29,6 +29,7 @@ from haremile.usecases.plan import (
     guest_installs,
     plan_desktop,
     plan_first_mile,
+    with_own_margins,
 )
 from haremile.usecases.story import told
 
@@ -109,6 +110,7 @@ def create(
             )
         at = parse_interim_looks(interim_looks).planned if interim_looks else ()
         installs = [known[name] for name in contender]
+        margins = with_own_margins(margins, procedure or (), opened.own_measures.all())
         plan = checked_plan(
             title, installs, repeats, seed, margins, at, procedure or ("boot",), _precision(until)
         )

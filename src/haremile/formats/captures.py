@@ -14,10 +14,10 @@ from haremile.core.records.bounds import (
     parse_instant,
 )
 from haremile.core.records.conditions import checked
-from haremile.core.records.metrics import METHODS, check_possible, metric
+from haremile.core.records.metrics import METHODS, Metric, check_possible, metric
 from haremile.core.records.procedures import PROCEDURES
-from haremile.core.records.units import to_canonical
-from haremile.errors import BadInputError, HareMileError
+from haremile.core.records.units import in_unit
+from haremile.errors import BadInputError, HareMileError, UnitError
 from haremile.formats.column_map import ColumnMap, parse_mapped
 from haremile.formats.readings_csv import MOST_BYTES, ReadingLine, parse_readings, rows_in
 from haremile_probe.gathered import FIRST, parse_gathered
@@ -213,17 +213,23 @@ def checked_capture(capture: Capture) -> Capture:
 
 def _check_reading(reading: CaptureReading, conditions: Mapping[str, str]) -> None:
     known = metric(reading.metric)
-    value, unit = to_canonical(reading.value, reading.unit)
-    if unit != known.unit:
-        raise BadInputError(f"{known.key} is measured in {known.unit}, not {reading.unit}")
+    value = _meant(known, reading.value, reading.unit)
     checked_value(value, may_be_negative=known.key.startswith("own."))
     check_possible(known, value, conditions)
     if reading.method not in METHODS:
         raise BadInputError(f"unknown method: {reading.method}")
-    step = reading.resolution and to_canonical(reading.resolution, reading.unit)[0]
+    step = reading.resolution and _meant(known, reading.resolution, reading.unit)
     checked_resolution(step)
     if not 0 <= reading.step <= MOST_NUMBER:
         raise BadInputError(f"step out of range: {reading.step}")
+
+
+def _meant(known: Metric, value: float, written: str) -> float:
+    """In the unit of what is measured. Raises UnitError."""
+    try:
+        return in_unit(value, written, known.unit)
+    except UnitError as error:
+        raise UnitError(f"{known.key}: {error}") from None
 
 
 def _check_traces(capture: Capture) -> None:
@@ -235,9 +241,7 @@ def _check_traces(capture: Capture) -> None:
         )
     for trace in capture.traces:
         known = metric(trace.metric)
-        unit = to_canonical(1.0, trace.unit)[1]
-        if unit != known.unit:
-            raise BadInputError(f"a curve of {known.key} is in {known.unit}, not {trace.unit}")
+        _meant(known, 1.0, trace.unit)
         for number in (*trace.times_s, *trace.values):
             checked_value(number, may_be_negative=True)
 

@@ -17,7 +17,7 @@ from haremile.core.records.bounds import (
     parse_instant,
 )
 from haremile.core.records.conditions import KEYS
-from haremile.core.records.metrics import CATALOGUE, METHODS, check_possible, metric
+from haremile.core.records.metrics import CATALOGUE, METHODS, check_possible, is_undefined, metric
 from haremile.core.records.units import to_canonical
 from haremile.errors import BadInputError, ReadingsFileError, UnitError, UnknownMetricError
 
@@ -431,12 +431,12 @@ class _Table:
             self.fault("metric", str(error).partition(";")[0][:100] + _meant(key, CATALOGUE))
             return None
         try:
-            known = to_canonical(1.0, written)
+            known = (1.0, written) if written == expected else to_canonical(1.0, written)
         except UnitError as error:
             near = f"; {key} is in {expected or 'whole numbers'}"
             self.fault("unit", str(error).partition(";")[0][:100] + near)
             return None
-        if known[1] != expected and not key.startswith("own."):
+        if known[1] != expected and not is_undefined(key):
             self.fault("unit", f"{key} is measured in {expected}, not in {written}")
             return None
         return known

@@ -3,9 +3,12 @@
 import shlex
 from collections.abc import Mapping
 
+from haremile.core.records.metrics import metric, own_name
+from haremile.core.records.procedures import MEASURE, MEASURE_STEP
 from haremile.errors import BadInputError, MissingHereError
 from haremile_probe.jobs import (
-    OF_AN_APPLICATION,
+    BY_NAME,
+    COMMAND,
     OPTIONS,
     WARM,
     Job,
@@ -23,6 +26,9 @@ STATED = {"mix": "opens", "steps": "pages_open"}
 APP = "app."
 """Lines of a recipe that say which command or desktop entry an application's name stands for."""
 
+MEASURE_LINES = "measure."
+"""Lines of a recipe that say which command prints a measure of the tester's own."""
+
 
 def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str, str]) -> Job:
     """What is asked for: a procedure, options of closed sets, and an application by its name.
@@ -32,7 +38,7 @@ def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str
     procedure : str
     conditions : mapping
         Of a launch: its ``app``, and its ``start`` (warm where none is stated); of a ramp its
-        ``app``, what it ``opens``, and how many ``pages_open``.
+        ``app``, what it ``opens``, and how many ``pages_open``; of a command its ``measure``.
     recipe : mapping
         Of the install. ``probe.PROCEDURE`` holds options, as the probe writes them.
 
@@ -48,7 +54,13 @@ def probe_job(procedure: str, conditions: Mapping[str, str], recipe: Mapping[str
         if procedure == "ramp":
             stated = {option: conditions.get(key) for option, key in STATED.items()}
             options.update({option: text for option, text in stated.items() if text})
-        if procedure not in OF_AN_APPLICATION:
+        if procedure == COMMAND:
+            key = conditions[MEASURE]
+            options.update(measure=key, unit=metric(key).unit)
+            if MEASURE_STEP in conditions:
+                options["resolution"] = conditions[MEASURE_STEP]
+            return checked_job(Job(procedure, options, own_name(key)))
+        if procedure not in BY_NAME:
             return checked_job(Job(procedure, options))
         start = conditions.get("start", WARM) if procedure == "launch" else None
         return checked_job(Job(procedure, options, conditions.get("app"), start))
@@ -75,20 +87,22 @@ def probe_words(
         name: shlex.join(command_of(name, recipe))
         for name in applications_of(job.options.get("mix", ""))
     }
-    return words_of(job, command_of(job.app, recipe), others)
+    lines = MEASURE_LINES if job.procedure == COMMAND else APP
+    return words_of(job, command_of(job.app, recipe, lines), others)
 
 
-def command_of(app: str, recipe: Mapping[str, str]) -> list[str]:
-    """The command that a recipe gives an application; raises MissingHereError for none."""
-    command = recipe.get(f"{APP}{app}")
+def command_of(name: str, recipe: Mapping[str, str], lines: str = APP) -> list[str]:
+    """The command that a recipe has for a name; raises MissingHereError for none."""
+    command = recipe.get(f"{lines}{name}")
     if command is None:
-        known = sorted(key.removeprefix(APP) for key in recipe if key.startswith(APP))
+        what = "application" if lines == APP else "command for"
+        known = sorted(key.removeprefix(lines) for key in recipe if key.startswith(lines))
         raise MissingHereError(
-            f"the recipe of this install has no application {app}"
+            f"the recipe of this install has no {what} {name}"
             f" (it has: {', '.join(known) or 'none'}); "
-            f"its owner states it: --set {APP}{app}=COMMAND"
+            f"its owner states it: --set {lines}{name}=COMMAND"
         )
     try:
         return shlex.split(command)
     except ValueError as error:
-        raise BadInputError(f"{APP}{app}: {error}") from None
+        raise BadInputError(f"{lines}{name}: {error}") from None

@@ -5,7 +5,7 @@ from collections.abc import Callable, Mapping
 from uuid import UUID
 
 from haremile.core.records.metrics import metric
-from haremile.core.records.procedures import ON_ANY_MACHINE, procedure_of
+from haremile.core.records.procedures import MEASURE, ON_ANY_MACHINE, procedure_of
 from haremile.core.simulation.machine import (
     LaneTruth,
     simulate_launch,
@@ -101,13 +101,16 @@ class SimulatedRig:
             seed, lane_no, block = order.seed, order.lane_no, order.block
             taken = simulate_launch(truth, application, seed, lane_no, block)
             return _capture(order, truth, {"launch.settled": taken})
+        own = order.conditions.get(MEASURE)
+        if own is not None and own not in truth.metrics:
+            raise BadInputError(f"no truth is known for {own}")
         drawn = simulate_run(truth, order.seed, order.lane_no, order.block)
         if drawn.failure is not None:
             raise RunFailedError(drawn.failure)
         wanted = {
             key: value
             for key, value in drawn.values.items()
-            if order.procedure in metric(key).procedures
+            if order.procedure in metric(key).procedures and own in (None, key)
         }
         return _capture(order, truth, wanted)
 

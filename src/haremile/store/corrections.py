@@ -8,7 +8,7 @@ from uuid import UUID
 from haremile.core.records.bounds import checked_value
 from haremile.core.records.metrics import BY_HAND, check_possible, metric
 from haremile.core.records.study import RunState, StudyState
-from haremile.core.records.units import to_canonical
+from haremile.core.records.units import in_unit
 from haremile.errors import BadInputError, ConflictError, NotFoundError
 from haremile.formats.captures import READINGS
 from haremile.store.database import connected, rows_of
@@ -184,10 +184,8 @@ class PostgresCorrections:
                     "a machine read this value, and its evidence says so: it can be set aside, "
                     "not corrected"
                 )
-            meant, canonical = to_canonical(value, unit)
             known = metric(row.metric)
-            if canonical != known.unit:
-                raise BadInputError(f"{unit} does not measure {known.label}: it is in {known.unit}")
+            meant = in_unit(value, unit, known.unit)
             checked_value(meant, may_be_negative=row.metric.startswith("own."))
             check_possible(known, meant, row.conditions)
             before = row.value if row.value_before is None else row.value_before

@@ -34,6 +34,7 @@ from haremile.store.rows import (
     MachineRow,
     MarginRow,
     OverrideRow,
+    OwnMeasureRow,
     PhotographRow,
     QuotedRow,
     ReadingRow,
@@ -96,6 +97,7 @@ HELD: Sequence[tuple[type[peewee.Model], str | None]] = (
     (ReportVersionRow, f"study_id in ({STUDIES})"),
     (BandsRow, None),
     (WeightSetRow, None),
+    (OwnMeasureRow, f"key in (select metric from lane where contender_id in ({CONTENDERS}))"),
 )
 """Every table of a package, what it rests on before it, and which rows belong to given studies;
 None where the table belongs to the whole bench book alone."""
@@ -475,6 +477,7 @@ class _Taking:
 ALIKE: Mapping[str, tuple[str, tuple[str, ...]]] = {
     "alias": ("select id from alias where noun = %s and name = %s", ("noun", "name")),
     "weight_set": ("select id from weight_set where name = %s", ("name",)),
+    "own_measure": ("select id from own_measure where key = %s", ("key",)),
     "scorecard": (
         "select id from scorecard where system_id = %s and version = %s",
         ("system_id", "version"),

@@ -575,6 +575,24 @@ class WeightSetRow(Row):
         table_name = "weight_set"
 
 
+class OwnMeasureRow(Row):
+    """A measure that a tester defined; its key states name, unit and good end."""
+
+    key = TextField(unique=True)
+    name = TextField()
+    unit = TextField()
+    good_end = TextField()
+    resolution = DoubleField(null=True)
+    share = DoubleField(null=True)
+    amount = DoubleField(null=True)
+    says = TextField(default="")
+    at = DateTimeTZField(default=now)
+    put_away_at = DateTimeTZField(null=True)
+
+    class Meta:
+        table_name = "own_measure"
+
+
 class IncidentRow(Row):
     """Something that went wrong while a system was in use."""
 
@@ -752,6 +770,7 @@ TABLES = (
     PhotographRow,
     BandsRow,
     WeightSetRow,
+    OwnMeasureRow,
     IncidentRow,
     HoursRow,
     ScorecardRow,

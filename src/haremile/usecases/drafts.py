@@ -7,8 +7,8 @@ from haremile.core.records.draft import Draft
 from haremile.core.records.study import Install, Study, StudyState
 from haremile.errors import BadInputError, ConflictError
 from haremile.usecases.outlook import usual_order
-from haremile.usecases.plan import checked_plan
-from haremile.usecases.ports import Library, StudyRepository
+from haremile.usecases.plan import checked_plan, with_own_margins
+from haremile.usecases.ports import Library, OwnMeasures, StudyRepository
 
 
 def copied_draft(studies: StudyRepository, study_id: UUID, title: str) -> Study:
@@ -40,7 +40,9 @@ def copied_draft(studies: StudyRepository, study_id: UUID, title: str) -> Study:
     return studies.create_draft(title, draft)
 
 
-def start_draft(studies: StudyRepository, library: Library, study_id: UUID) -> Study:
+def start_draft(
+    studies: StudyRepository, library: Library, own: OwnMeasures, study_id: UUID
+) -> Study:
     """Make a study of a draft, with its run sheet.
 
     Raises
@@ -64,7 +66,7 @@ def start_draft(studies: StudyRepository, library: Library, study_id: UUID) -> S
         installs,
         draft.blocks,
         draft.seed,
-        draft.margins,
+        with_own_margins(draft.margins, draft.procedures, own.all()),
         draft.interim_looks,
         draft.procedures,
         draft.stopping,

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from uuid import UUID
 
 from haremile.core.records.metrics import metric
-from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.procedures import PROCEDURES, headline_of
 from haremile.core.records.study import Run, RunState, Study
 from haremile.formats.readings_csv import ReadingLine
 from haremile.usecases.import_readings import InstallKey, contender_key
@@ -32,7 +32,7 @@ def export_lines(
 
 def _failed_line(run: Run, install: InstallKey, name: str) -> ReadingLine:
     known = PROCEDURES.get(run.procedure)
-    headline = metric(known.headline if known else "boot.total")
+    headline = metric(headline_of(run.procedure, run.conditions) if known else "boot.total")
     return ReadingLine(
         line=0,
         system=install[0],

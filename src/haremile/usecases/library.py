@@ -116,7 +116,7 @@ class OverTime:
 
 def over_time(things: Things, noun: Noun, key: UUID) -> list[OverTime]:
     """The main measures of one, study after study."""
-    headlines = [one.headline for one in PROCEDURES.values() if not one.names_application]
+    headlines = [one.headline for one in PROCEDURES.values() if not one.is_named]
     groups: dict[tuple[str, str, str, str], list[PastStudy]] = {}
     for one in things.over_time(noun, key, headlines):
         groups.setdefault((one.metric, one.other, one.method, one.medium), []).append(one)

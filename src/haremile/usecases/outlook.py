@@ -11,7 +11,7 @@ from haremile.core.planning.run_sheet import visits_of
 from haremile.core.records.draft import BY_HAND, SWITCHING, Order
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import CATALOGUE, Metric, metric
-from haremile.core.records.procedures import procedure_of
+from haremile.core.records.procedures import headline_of, procedure_of
 from haremile.core.records.study import Install, split_procedure
 from haremile.core.records.units import Scale, scale_for
 from haremile.usecases.ports import PastRuns, PastSpread
@@ -191,9 +191,9 @@ def usual_order(installs: Sequence[Install]) -> Order:
     return Order.BLOCKS
 
 
-def measures_of(procedure: str) -> list[Metric]:
-    """What runs of a procedure give, what stands for it first."""
-    headline = metric(procedure_of(procedure).headline)
+def measures_of(procedure: str, conditions: Mapping[str, str]) -> list[Metric]:
+    """What runs of a procedure under these conditions give, what stands for it first."""
+    headline = metric(headline_of(procedure, conditions))
     others = [one for one in CATALOGUE.values() if procedure in one.procedures]
     return [headline, *(one for one in others if one is not headline)]
 
@@ -203,7 +203,7 @@ def _lines(past: _Past, machine: str, here: int, asked: Asked) -> list[OutlookLi
     for text in asked.procedures:
         name, conditions = split_procedure(text)
         app, start = conditions.get("app", ""), conditions.get("start", "")
-        for place, known in enumerate(measures_of(name)):
+        for place, known in enumerate(measures_of(name, conditions)):
             method, groups = _groups(past.spreads, machine, known.key, app, start)
             if place and not groups and known.key not in asked.margins:
                 continue

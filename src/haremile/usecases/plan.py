@@ -9,9 +9,10 @@ from haremile.core.planning.stopping import PrecisionStopping
 from haremile.core.records.draft import Order
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
-from haremile.core.records.metrics import metric
+from haremile.core.records.metrics import metric, own_name
+from haremile.core.records.own_measure import OwnMeasure
 from haremile.core.records.precision import PrecisionPlan
-from haremile.core.records.procedures import procedure_of
+from haremile.core.records.procedures import MEASURE, procedure_of
 from haremile.core.records.rigs import rig_traits
 from haremile.core.records.study import (
     Install,
@@ -105,6 +106,16 @@ def checked_plan(
     )
 
 
+def with_own_margins(
+    margins: Mapping[str, Margin], procedures: Sequence[str], own: Sequence[OwnMeasure]
+) -> dict[str, Margin]:
+    """What a plan states, and else what was defined with the tester's own measures that it asks
+    for. Raises BadInputError for a procedure that is none."""
+    asked = {split_procedure(text)[1].get(MEASURE) for text in procedures}
+    defined = {one.key: one.margin for one in own if one.margin.is_stated and one.key in asked}
+    return {**defined, **margins}
+
+
 def _check_procedures(procedures: Sequence[str]) -> None:
     if not procedures or len(set(procedures)) < len(procedures):
         raise BadInputError("a study does at least one procedure, and each of them once")
@@ -124,14 +135,16 @@ def _check_applications(procedures: Sequence[str], installs: Sequence[Install]) 
     """What a study asks for is a name: the recipe of each install has to say what it stands for.
     An enrolled machine has a list of its own, and says so itself."""
     stated = [split_procedure(text)[1] for text in procedures]
-    asked = [one["app"] for one in stated if "app" in one]
-    asked += [name for one in stated for name in applications_of(one.get("opens", ""))]
-    for app in asked:
+    asked = [f"app.{one['app']}" for one in stated if "app" in one]
+    asked += [f"app.{app}" for one in stated for app in applications_of(one.get("opens", ""))]
+    asked += [f"measure.{own_name(one[MEASURE])}" for one in stated if MEASURE in one]
+    for line in asked:
         for install in installs:
-            if rig_traits(install.rig).starts_from_recipe and f"app.{app}" not in install.recipe:
+            if rig_traits(install.rig).starts_from_recipe and line not in install.recipe:
+                where = f"{install.system.name}, {install.machine.name}"
                 raise BadInputError(
-                    f"nothing says what {app} is on {install.system.name}, {install.machine.name}; "
-                    f"its owner states it in the recipe: --set app.{app}=COMMAND"
+                    f"nothing says what {line.partition('.')[2]} is on {where}; "
+                    f"its owner states it in the recipe: --set {line}=COMMAND"
                 )
 
 

@@ -14,6 +14,8 @@ from haremile.core.records.draft import Draft, Order
 from haremile.core.records.install_history import StateChange
 from haremile.core.records.library import Aliases, Claim, Noun, Source, Thing
 from haremile.core.records.margin import Margin
+from haremile.core.records.metrics import metric
+from haremile.core.records.own_measure import OwnMeasure
 from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.report import ReportWords
 from haremile.core.records.study import (
@@ -25,7 +27,7 @@ from haremile.core.records.study import (
     Study,
     StudyState,
 )
-from haremile.core.records.units import to_canonical
+from haremile.core.records.units import in_unit
 from haremile.core.standing.arms import Arm, Question
 from haremile.core.standing.bands import Bands
 from haremile.core.standing.incidents import HoursInUse, Incident
@@ -213,8 +215,9 @@ class NewReading:
     @classmethod
     def of(cls, found: CaptureReading, shared: Mapping[str, str]) -> "NewReading":
         """A capture's reading in its canonical unit; `shared` are the conditions of the capture."""
-        value, unit = to_canonical(found.value, found.unit)
-        resolution = found.resolution and to_canonical(found.resolution, found.unit)[0]
+        unit = metric(found.metric).unit
+        value = in_unit(found.value, found.unit, unit)
+        resolution = found.resolution and in_unit(found.resolution, found.unit, unit)
         own = {**shared, **found.conditions} if found.conditions else None
         return cls(found.metric, found.method, value, unit, resolution, found.step, conditions=own)
 
@@ -968,6 +971,20 @@ class WeightSets(Protocol):
         """Keep a set under its name; one of that name is replaced."""
 
     def put_away(self, key: UUID, is_away: bool) -> None:
+        """Out of the list, or back. Raises NotFoundError."""
+
+
+class OwnMeasures(Protocol):
+    """Measures that testers defined."""
+
+    def all(self) -> list[OwnMeasure]:
+        """Those that are not put away, by name."""
+
+    def keep(self, made: OwnMeasure) -> None:
+        """Keep one under its key; what is there under it is replaced. Raises ConflictError if there
+        are too many."""
+
+    def put_away(self, key: str, is_away: bool) -> None:
         """Out of the list, or back. Raises NotFoundError."""
 
 

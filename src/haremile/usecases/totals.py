@@ -192,7 +192,7 @@ def _possible(questions: Sequence[Question]) -> list[Question]:
 
 def _usual(questions: Mapping[str, Question]) -> dict[str, float]:
     """The headline measures that most systems have, alike in weight."""
-    heads = {one.headline for one in PROCEDURES.values() if not one.names_application}
+    heads = {one.headline for one in PROCEDURES.values() if not one.is_named}
     best: dict[str, Question] = {}
     for one in questions.values():
         known = best.get(one.metric)

@@ -1,4 +1,5 @@
-"""Which applications a server may have launched here, by name: this machine's own allow-list.
+"""Which applications a server may have launched here, and which commands give a tester's own
+measures, by name: this machine's own allow-lists.
 
 What a name stands for is said here and nowhere else; a server that asks for another name, or for a
 command, is refused.
@@ -16,6 +17,7 @@ from haremile_probe.parsers.desktop_entry import parse_desktop_entry
 from haremile_probe.runtime import BadInput
 
 FILE = "applications.json"
+MEASURES = "measures.json"
 ENTRY_END = ".desktop"
 KINDS = (
     ("files", ("FileManager",), "inode/directory"),
@@ -35,20 +37,30 @@ class MenuEntry(NamedTuple):
 
 def read_applications() -> Dict[str, str]:
     """What each name stands for: a command, or the id of a desktop entry."""
-    try:
-        with open(os.path.join(home_folder(), FILE), encoding="utf-8") as file:
-            found = json.load(file)
-    except FileNotFoundError:
-        return {}
-    except (OSError, ValueError) as error:
-        raise BadInput("the list of applications cannot be read: %s" % error) from None
-    return {str(name): str(text) for name, text in found.items()}
+    return read_list(FILE)
 
 
 def keep_applications(allowed: Dict[str, str]) -> None:
     """Keep the list, so that only this user writes it."""
+    keep_list(FILE, allowed)
+
+
+def read_list(name: str) -> Dict[str, str]:
+    """A list of what is allowed here. Raises BadInput for one that cannot be read."""
+    try:
+        with open(os.path.join(home_folder(), name), encoding="utf-8") as file:
+            found = json.load(file)
+    except FileNotFoundError:
+        return {}
+    except (OSError, ValueError) as error:
+        raise BadInput("the list %s cannot be read: %s" % (name, error)) from None
+    return {str(name): str(text) for name, text in found.items()}
+
+
+def keep_list(name: str, allowed: Dict[str, str]) -> None:
+    """Keep a list, so that only this user writes it."""
     os.makedirs(home_folder(), mode=0o700, exist_ok=True)
-    path = os.path.join(home_folder(), FILE)
+    path = os.path.join(home_folder(), name)
     handle = os.open(path + ".part", os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
     with os.fdopen(handle, "w", encoding="utf-8") as file:
         json.dump(allowed, file, indent=1, sort_keys=True)
@@ -70,9 +82,9 @@ def allowed_line(text: str) -> "tuple[str, str]":
     return name, command
 
 
-def command_for(name: str) -> Optional[List[str]]:
+def command_for(name: str, of: str = FILE) -> Optional[List[str]]:
     """What an allowed name stands for, as words; None where it is not allowed."""
-    command = read_applications().get(name)
+    command = read_list(of).get(name)
     return None if command is None else shlex.split(command)
 
 

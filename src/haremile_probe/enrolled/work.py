@@ -10,12 +10,12 @@ from typing import Any, Callable, Dict, List, Optional
 
 from haremile_probe import VERSION
 from haremile_probe.enrolled import outbox
-from haremile_probe.enrolled.applications import command_for
+from haremile_probe.enrolled.applications import FILE, MEASURES, command_for
 from haremile_probe.enrolled.enrolment import ARCHIVE, RESTARTS, Enrolment, home_folder
 from haremile_probe.enrolled.restart import choose_next, restart
 from haremile_probe.enrolled.server import Server, ServerAway, ServerRefused
 from haremile_probe.helper.client import HelperRefused, ask
-from haremile_probe.jobs import JobError, load_job, words_of
+from haremile_probe.jobs import COMMAND, JobError, load_job, words_of
 from haremile_probe.runtime import BadInput, MissingHere, new_id, now_text
 from haremile_probe.wire import (
     NOT_MEASURED,
@@ -41,11 +41,13 @@ def job_words(document: Any) -> List[str]:
     job = load_job(document)
     if job.app is None:
         return words_of(job)
-    command = command_for(job.app)
+    is_own = job.procedure == COMMAND
+    command = command_for(job.app, MEASURES if is_own else FILE)
     if command is None:
+        what, way = ("command for", "allow --measure") if is_own else ("application", "allow")
         raise JobError(
-            "this machine allows no application %s; allow it there: "
-            "haremile-probe allow '%s=COMMAND'" % (job.app, job.app)
+            "this machine allows no %s %s; allow it there: haremile-probe %s '%s=COMMAND'"
+            % (what, job.app, way, job.app)
         )
     return words_of(job, command)
 

@@ -3,7 +3,13 @@
 import pytest
 
 from haremile.core.records.metrics import metric
-from haremile.core.records.procedures import ON_ANY_MACHINE, PROCEDURES, procedure_of, runs_of
+from haremile.core.records.procedures import (
+    ON_ANY_MACHINE,
+    PROCEDURES,
+    headline_of,
+    procedure_of,
+    runs_of,
+)
 from haremile.core.records.study import split_procedure
 from haremile.errors import BadInputError
 from haremile.usecases.plan import checked_plan
@@ -19,11 +25,13 @@ def test_the_probe_knows_the_same_procedures():
 
 @pytest.mark.parametrize("one", PROCEDURES.values(), ids=PROCEDURES)
 def test_each_stands_by_a_metric_that_its_runs_give(one):
-    assert one.key in metric(one.headline).procedures
     assert one.limit_s > one.nominal_s > 0
     assert runs_of(one.key) == one.runs
-    asked = f"{one.key}:Coppicer" if one.names_application else one.key
-    assert split_procedure(asked)[0] == one.key
+    name = "own.s.low.Sort_seeds" if one.names_measure else "Coppicer"
+    asked = f"{one.key}:{name}" if one.is_named else one.key
+    procedure, conditions = split_procedure(asked)
+    assert procedure == one.key
+    assert one.key in metric(headline_of(procedure, conditions)).procedures
     made = [install("A"), install("B")]
     assert checked_plan("Q", made, 1, procedures=[asked]).procedures == (asked,)
 

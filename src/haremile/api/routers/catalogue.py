@@ -1,5 +1,7 @@
 """Installs, procedures and metrics: what a plan is made from."""
 
+from dataclasses import replace
+
 from fastapi import APIRouter
 
 from haremile.api.dependencies import Bench
@@ -23,6 +25,7 @@ def list_procedures() -> list[Procedure]:
 
 
 @router.get("/metrics")
-def list_metrics() -> list[Metric]:
-    """The metric catalogue."""
-    return list(CATALOGUE.values())
+def list_metrics(bench: Bench) -> list[Metric]:
+    """The metric catalogue, and what testers defined."""
+    own = [replace(one.metric, margin=one.margin) for one in bench.own_measures.all()]
+    return [*CATALOGUE.values(), *own]

@@ -57,6 +57,7 @@ from haremile.usecases.plan import (
     extend_study,
     override,
     plan_first_mile,
+    with_own_margins,
 )
 from haremile.usecases.ports import StudyDigest
 from haremile.usecases.row_notes import LaneNotes, row_notes
@@ -124,7 +125,9 @@ def list_studies(bench: Bench, put_away: bool = False) -> list[StudyDigest]:
 @router.post("", status_code=201)
 def create_study(asked: StudyCreate, bench: Bench) -> StudyOut:
     """Plan a study."""
-    margins = margins_of(asked.margins)
+    margins = with_own_margins(
+        margins_of(asked.margins), asked.procedures, bench.own_measures.all()
+    )
     installs = chosen_installs(bench.library, asked.installs)
     wanted = asked.stopping
     stopping = PrecisionPlan(wanted.metric, wanted.width) if wanted else None
@@ -173,7 +176,7 @@ def keep_draft(study_id: UUID, asked: DraftIn, bench: Bench) -> None:
 @router.post("/{study_id}/start", status_code=202)
 def start_study(study_id: UUID, bench: Bench) -> StudyOut:
     """Start a study that is planned: its run sheet is written, and its first run begins."""
-    study = start_draft(bench.studies, bench.library, study_id)
+    study = start_draft(bench.studies, bench.library, bench.own_measures, study_id)
     bench.runner.start(study_id)
     return _out(bench, study)
 

@@ -9,7 +9,7 @@ import re
 import unicodedata
 from dataclasses import dataclass
 
-from haremile.core.records.units import to_canonical, units_of
+from haremile.core.records.units import CANONICAL, to_canonical, units_of
 from haremile.errors import BadInputError, UnitError
 
 LONGEST = 60
@@ -147,11 +147,13 @@ def _factor(written: str, unit: str, bare: str | None) -> float:
     """Canonical units in one of the unit as written."""
     name = written.casefold()
     if not name:
-        if unit == "1":
+        if unit not in CANONICAL or unit == "1":
             return 1.0
         if bare is None:
             raise BadInputError(f"which unit? expected one of {', '.join(units_of(unit))}")
         return to_canonical(1.0, bare)[0]
+    if written == unit:
+        return 1.0
     if unit == "s" and name in _HOUR:
         return 3600.0
     known = {"s": _TIME, "B": _SIZE}.get(unit, {}).get(name, written)

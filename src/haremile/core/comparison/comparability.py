@@ -56,6 +56,8 @@ RULES: dict[str, Rule] = {
     "app_version": Rule(_B, _W, "install the same version of the application on all"),
     "app_packaging": Rule(_W, _W, "install the application from the same kind of package"),
     "page_set": Rule(_B, _B, "ramp all of them with one version of the probe's pages"),
+    "measure": Rule(_B, _N, "compare one measure with itself"),
+    "measure_step": Rule(_W, _N, "measure with one and the same command on all"),
     "opens": Rule(_B, _W, "open the same pages and documents on all"),
     "own_addresses": Rule(
         _W, _W, "ramp all of them with the probe's own pages, which never change"

@@ -31,6 +31,8 @@ KEYS: dict[str, str] = {
     "memory_steps": "sizes of memory tried",
     "boots_each": "boots that the answer stood",
     "app": "application",
+    "measure": "measure of your own",
+    "measure_step": "steps in which it tells",
     "app_version": "application version",
     "app_packaging": "application packaging",
     "page_set": "page set",

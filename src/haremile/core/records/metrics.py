@@ -47,9 +47,16 @@ METHODS = (
     "wayland",
     "accessibility",
     "scope",
+    "command",
 )
 
+OWN = "own."
 OWN_TIME = "own.time"
+OWN_UNITS = {"s": "s", "B": "B", "Bps": "B/s", "ps": "1/s", "n": "1", "share": "share"}
+"""How the key of a measure of the tester's own states its unit; any other word is a unit that is
+not converted."""
+OWN_WORD = re.compile(r"°?[^\W\d_]{1,12}")
+_DEFINED = re.compile(rf"own\.({OWN_WORD.pattern})\.(low|high|none)\.(\w{{1,80}})")
 
 BY_HAND = ("hand", "recording", "typed")
 """Methods by which a person gives a reading."""
@@ -339,8 +346,9 @@ _ORDER = {key: index for index, key in enumerate(CATALOGUE)}
 def metric(key: str) -> Metric:
     """Look a metric up.
 
-    Keys under ``own.`` are the tester's: unitless here, no good end, no margin known; those under
-    ``own.time.`` are times to a mark of theirs.
+    Keys under ``own.`` are the tester's. Those of a defined one state unit, good end and name
+    (`own_measure`); those under ``own.time.`` are times to a mark of theirs; of others nothing is
+    known but the name.
 
     Raises
     ------
@@ -349,19 +357,79 @@ def metric(key: str) -> Metric:
     """
     if key in CATALOGUE:
         return CATALOGUE[key]
-    if key.startswith("own.") and len(key) > len("own."):
+    defined = _DEFINED.fullmatch(key)
+    if defined is not None:
+        word, end, name = defined.groups()
+        unit = OWN_UNITS.get(word, word)
+        return Metric(key, _own_label(name), unit, GoodEnd(end), Kind.OWN, Margin(), ("command",))
+    if key.startswith(OWN) and len(key) > len(OWN):
         is_time = key.startswith(f"{OWN_TIME}.")
-        label = key.removeprefix(f"{OWN_TIME}." if is_time else "own.").replace("_", " ")
-        label = label[:1].upper() + label[1:]
+        label = _own_label(key.removeprefix(f"{OWN_TIME}." if is_time else OWN))
         if is_time:
             return replace(_time(key, label, "workload"), kind=Kind.OWN)
         return Metric(key, label, "1", GoodEnd.NONE, Kind.OWN, Margin(), ("workload",))
     raise UnknownMetricError(key, list(CATALOGUE))
 
 
+def _own_label(name: str) -> str:
+    label = name.replace("_", " ")
+    return label[:1].upper() + label[1:]
+
+
+def own_measure(name: str, unit: str, good_end: GoodEnd) -> str:
+    """The key of a measure that a tester defines: it states what every reader of its readings has
+    to know, so that they are understood wherever they are taken.
+
+    Parameters
+    ----------
+    name : str
+        As it is shown.
+    unit : str
+        One of those of `OWN_UNITS`, or a word of letters such as ``W``, which is not converted.
+    good_end : GoodEnd
+
+    Raises
+    ------
+    BadInputError
+        For a name without a letter or a digit, one too long, or a unit that is no word.
+    """
+    words = {unit: word for word, unit in OWN_UNITS.items()}
+    word = words.get(unit, unit)
+    if OWN_WORD.fullmatch(word) is None or (word in OWN_UNITS and unit not in words):
+        known = ", ".join(words)
+        raise BadInputError(
+            f"a unit is {known}, or a word of at most 12 letters, not {unit[:40] or 'empty'}"
+        )
+    slug = _slug(name)
+    if not slug.strip("_") or len(slug) > 80:
+        raise BadInputError(
+            "a measure of your own has a name of 1 to 80 letters or digits and spaces"
+        )
+    return f"{OWN}{word}.{good_end}.{slug}"
+
+
+def is_defined(key: str) -> bool:
+    """Whether a key is one of `own_measure`."""
+    return _DEFINED.fullmatch(key) is not None
+
+
+def is_undefined(key: str) -> bool:
+    """Whether a key is of a measure of the tester's own of which nothing but the name is known."""
+    return key.startswith(OWN) and not is_defined(key)
+
+
+def own_name(key: str) -> str:
+    """By which name installs and machines know the command of a defined measure."""
+    return key.rpartition(".")[2]
+
+
+def _slug(name: str) -> str:
+    return "_".join(re.findall(r"\w+", name))
+
+
 def own_time(name: str) -> str:
     """The metric of the time to a mark that a tester named. Raises BadInputError without a name."""
-    slug = "_".join(re.findall(r"\w+", name))
+    slug = _slug(name)
     if not slug.strip("_"):
         raise BadInputError("a mark of your own has a name, with a letter or a digit in it")
     return f"{OWN_TIME}.{slug}"

@@ -4,6 +4,7 @@ A new procedure is a record here, a collector in the probe (which keeps the clos
 that it takes, in ``haremile_probe/jobs.py``) and its words.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from haremile.errors import BadInputError
@@ -22,7 +23,8 @@ class Procedure:
     runs : str
         What several runs of it are called.
     headline : str
-        The metric that stands for a run of it where one has to.
+        The metric that stands for a run of it where one has to; empty where it is asked for with it
+        (`headline_of`).
     limit_s : float
         How long a run may take, unless an install's recipe states another `limit_s`.
     nominal_s : float
@@ -36,6 +38,8 @@ class Procedure:
     varies_memory : bool
         Whether it gives the machine other memory from boot to boot, as only a virtual one allows;
         it may be asked for with the sizes.
+    names_measure : bool
+        Whether it is asked for with the key of a measure of the tester's own, which it gives.
     by_person_alone : bool
         Whether a person alone can do it.
     ready : str
@@ -52,9 +56,18 @@ class Procedure:
     names_application: bool = False
     has_start: bool = False
     varies_memory: bool = False
+    names_measure: bool = False
     by_person_alone: bool = False
     ready: str = ""
 
+    @property
+    def is_named(self) -> bool:
+        """Whether it is asked for with the name of something."""
+        return self.names_application or self.names_measure
+
+
+COMMAND = "command"
+"""What gives a measure of the tester's own."""
 
 PROCEDURES: dict[str, Procedure] = {
     one.key: one
@@ -119,6 +132,16 @@ PROCEDURES: dict[str, Procedure] = {
             varies_memory=True,
         ),
         Procedure(
+            COMMAND,
+            "Own measure",
+            "runs",
+            "",
+            3600.0,
+            30.0,
+            names_measure=True,
+            ready="what your measure is read from",
+        ),
+        Procedure(
             "install",
             "Installing",
             "installs",
@@ -141,6 +164,12 @@ ON_ANY_MACHINE = frozenset(key for key in BY_A_PERSON if not PROCEDURES[key].by_
 BY_A_RIG = frozenset(key for key, one in PROCEDURES.items() if not one.by_person_alone)
 """What needs no person."""
 
+MEASURE = "measure"
+"""The condition that says which measure of the tester's own a run gives."""
+
+MEASURE_STEP = "measure_step"
+"""The condition that says in which steps it tells, in its unit."""
+
 RUNS = "runs"
 """What runs are called whose procedure is none of these: readings brought in a file."""
 
@@ -152,6 +181,12 @@ def procedure_of(key: str) -> Procedure:
     except KeyError:
         known = ", ".join(PROCEDURES)
         raise BadInputError(f"unknown procedure: {key}; expected one of {known}") from None
+
+
+def headline_of(key: str, conditions: Mapping[str, str]) -> str:
+    """The metric that stands for a run of a procedure under these conditions."""
+    known = procedure_of(key)
+    return conditions[MEASURE] if known.names_measure else known.headline
 
 
 def runs_of(key: str) -> str:

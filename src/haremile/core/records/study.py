@@ -1,5 +1,6 @@
 """Studies, contenders and runs, with the rules of their states."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -10,8 +11,9 @@ from haremile.core.records.draft import Draft, Order
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.memory_sizes import parse_boots, parse_pages, parse_sizes, sizes_text
+from haremile.core.records.metrics import is_defined
 from haremile.core.records.precision import PrecisionPlan
-from haremile.core.records.procedures import PROCEDURES
+from haremile.core.records.procedures import MEASURE, MEASURE_STEP, PROCEDURES
 from haremile.core.records.profile import MachineProfile
 from haremile.errors import BadInputError
 
@@ -219,6 +221,7 @@ class Run:
 
 
 WARM = "warm"
+_STEP = re.compile(r"[0-9]{1,12}(\.[0-9]{1,12})?")
 
 
 def split_procedure(text: str) -> tuple[str, dict[str, str]]:
@@ -230,6 +233,7 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     | ``ramp:Wayfarrow``, ``ramp:Coppicer:text,sheet`` | a ramp, of what its steps open in turns |
     | ``least-memory``, ``least-memory:64-256/16:5`` | sizes in MiB, boots the answer stands |
     | ``least-memory:512,1024:3:Wayfarrow:4`` | the least with which so many pages are carried |
+    | ``command:own.s.low.Sort_seeds:0.01`` | a measure of the tester's own, and its steps |
 
     Raises
     ------
@@ -239,6 +243,8 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     procedure, mark, stated = text.partition(":")
     if procedure in PROCEDURES and PROCEDURES[procedure].varies_memory:
         return procedure, _search(stated)
+    if procedure in PROCEDURES and PROCEDURES[procedure].names_measure:
+        return procedure, _own(stated)
     application, _, rest = (part.strip() for part in stated.partition(":"))
     is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
     if is_named != bool(mark) or (mark and not application):
@@ -249,6 +255,18 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
         return procedure, {"app": application, "start": rest or WARM}
     opens = {"opens": ", ".join(word.strip() for word in rest.split(","))} if rest else {}
     return procedure, {"app": application, **opens}
+
+
+def _own(stated: str) -> dict[str, str]:
+    key, _, step = (part.strip() for part in stated.partition(":"))
+    if not is_defined(key):
+        raise BadInputError(
+            "a command names the measure that it gives, as command:own.s.low.NAME; "
+            f"not {stated or 'nothing'}"
+        )
+    if step and not _STEP.fullmatch(step):
+        raise BadInputError(f"the steps of a measure are a number in its unit, not {step}")
+    return {MEASURE: key, MEASURE_STEP: step} if step else {MEASURE: key}
 
 
 def _search(stated: str) -> dict[str, str]:

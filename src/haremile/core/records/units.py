@@ -35,8 +35,25 @@ UNITS = tuple(_FACTORS)
 
 
 def units_of(canonical: str) -> list[str]:
-    """In which units an amount of this canonical one may be written."""
-    return [unit for unit, (meant, _) in _FACTORS.items() if meant == canonical]
+    """In which units an amount of this one may be written."""
+    return [unit for unit, (meant, _) in _FACTORS.items() if meant == canonical] or [canonical]
+
+
+def in_unit(value: float, written: str, unit: str) -> float:
+    """`value` as written, in the unit in which something is measured: a canonical one, or a word of
+    a tester's own, which stands for itself alone.
+
+    Raises
+    ------
+    UnitError
+        If what is written is of another unit, or none that is known.
+    """
+    if written == unit:
+        return value
+    converted, canonical = to_canonical(value, written)
+    if canonical != unit:
+        raise UnitError(f"it is measured in {unit}, not in {written}")
+    return converted
 
 
 _AMOUNT = re.compile(r"^\s*([0-9]+(?:\.[0-9]+)?)\s*([A-Za-z/%1]+)\s*$")
@@ -131,7 +148,8 @@ def scale_for(unit: str, typical: float, is_whole: bool = True) -> Scale:
         return Scale("B" + tail, 1.0, 0)
     if unit == "share":
         return Scale("%", 0.01, 1)
-    return Scale("/s" if unit == "1/s" else "", 1.0, 0 if is_whole else _decimals(size / 10.0))
+    label = {"1": "", "1/s": "/s"}.get(unit, unit)
+    return Scale(label, 1.0, 0 if is_whole else _decimals(size / 10.0))
 
 
 def _decimals(shown: float) -> int:

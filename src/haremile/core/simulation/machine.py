@@ -139,5 +139,7 @@ def simulated_method(key: str) -> str:
         "disk": "statvfs",
         "launch": "probe",
         "least": "host-marker",
+        "own": "command",
+        "rate": "native",
     }
     return by_family.get(key.partition(".")[0], "probe")

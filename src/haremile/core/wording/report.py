@@ -26,6 +26,7 @@ METHODS = {
     "wayland": "what the display server told of windows",
     "accessibility": "what the application told assistive programs",
     "scope": "the control group of the application alone",
+    "command": "a command of the tester’s own, which prints the value",
 }
 RULE = (
     "Each contender was measured several times. Its figure is the median: half of its readings lie "

@@ -16,6 +16,7 @@ import { Failed, Loading } from '@/ui/States'
 import { useLinkKeys } from '@/ui/useLinkKeys'
 
 import { matching } from './found'
+import { OwnMeasures } from './OwnMeasures'
 import { thingsQuery, useAddThing, type Noun, type Thing } from '@/api/things'
 
 const LadderDialog = later(() => import('./LadderDialog').then((module) => module.LadderDialog), 'dialog')
@@ -63,6 +64,7 @@ export function LibraryPage() {
   const [typed, setTyped] = useState('')
   const [adding, setAdding] = useState<Noun | null>(null)
   const [isMaking, setMaking] = useState(false)
+  const [isDefining, setDefining] = useState(false)
   const search = useRef<HTMLInputElement>(null)
   const list = useRef<HTMLDivElement>(null)
   useEffect(() => {
@@ -72,6 +74,7 @@ export function LibraryPage() {
     { key: '/', says: 'Find a system or a machine', run: () => search.current?.focus() },
     { key: 'n', says: 'Note a system', run: () => setAdding('systems') },
     { key: 'm', says: 'Note a machine', run: () => setAdding('machines') },
+    { key: 'd', says: 'Define a measure of your own', run: () => setDefining(true) },
     { key: 'v', says: 'Make virtual machines', run: () => setMaking(true) },
   ])
   useLinkKeys(list, 'Next in the library', 'The one before')
@@ -80,9 +83,13 @@ export function LibraryPage() {
       <TitleBar>
         <div>
           <h1>Library</h1>
-          <Soft as="div">systems and machines, and what is known of them</Soft>
+          <Soft as="div">systems and machines, what is known of them, and measures of your own</Soft>
         </div>
         <Actions>
+          <Button variant="outlined" color="inherit" onClick={() => setDefining(true)}>
+            Define a measure
+            <KeyHint name="D" />
+          </Button>
           <Button variant="outlined" color="inherit" onClick={() => setMaking(true)}>
             Make virtual machines
             <KeyHint name="V" />
@@ -114,6 +121,11 @@ export function LibraryPage() {
         <ThingList noun="systems" typed={typed} />
         <ThingList noun="machines" typed={typed} />
       </Columns>
+      <OwnMeasures
+        isDefining={isDefining}
+        onDefine={() => setDefining(true)}
+        onClose={() => setDefining(false)}
+      />
       {isMaking && <LadderDialog onClose={() => setMaking(false)} onDone={() => setMaking(false)} />}
       {adding && <AddDialog noun={adding} onClose={() => setAdding(null)} />}
     </Main>

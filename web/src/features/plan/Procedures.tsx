@@ -6,12 +6,24 @@ import { styled } from '@mui/material/styles'
 import TextField, { type TextFieldProps } from '@mui/material/TextField'
 import { useQuery } from '@tanstack/react-query'
 
+import { ownMeasuresQuery } from '@/api/ownMeasures'
 import type { Draft } from '@/api/plan'
 import { proceduresQuery } from '@/api/queries'
 import { Box, LinkButton, SoftSmall } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 
-import { launchesOf, launchText, rampsOf, rampText, STARTS, withPlain, type Launch, type Ramp } from './draft'
+import {
+  launchesOf,
+  launchText,
+  measureOf,
+  rampsOf,
+  rampText,
+  STARTS,
+  withOwn,
+  withPlain,
+  type Launch,
+  type Ramp,
+} from './draft'
 
 const Line = styled('div')({
   display: 'grid',
@@ -51,7 +63,7 @@ export function Procedures({ draft, onChange }: Props) {
       <h2>What is done in each block</h2>
       {procedures.error && <Alert severity="error">{procedures.error.message}</Alert>}
       {(procedures.data ?? [])
-        .filter((one) => !one.names_application)
+        .filter((one) => !one.names_application && !one.names_measure)
         .map((one) => (
           <Line key={one.key}>
             <FormControlLabel
@@ -72,6 +84,7 @@ export function Procedures({ draft, onChange }: Props) {
           </Line>
         ))}
       {least !== undefined && <Sizes text={least} draft={draft} onChange={onChange} />}
+      <OwnMeasures draft={draft} order={order} onChange={onChange} />
       <Line>
         <span>Launches</span>
         <div>
@@ -127,6 +140,43 @@ export function Procedures({ draft, onChange }: Props) {
         </div>
       </Line>
     </Box>
+  )
+}
+
+/** Measures that testers defined, each by its own command. */
+function OwnMeasures({ draft, order, onChange }: Props & { order: readonly string[] }) {
+  const own = useQuery(ownMeasuresQuery())
+  return (
+    <>
+      {own.error && <Alert severity="error">{own.error.message}</Alert>}
+      {(own.data ?? []).map((one) => (
+        <Line key={one.key}>
+          <FormControlLabel
+            control={
+              <Checkbox
+                size="small"
+                checked={draft.procedures.some((text) => measureOf(text) === one.key)}
+                onChange={(event) =>
+                  onChange({
+                    procedures: withOwn(
+                      draft.procedures,
+                      one.key,
+                      event.target.checked ? one.asked : '',
+                      order,
+                    ),
+                  })
+                }
+              />
+            }
+            label={one.name}
+          />
+          <SoftSmall>
+            {one.says || 'a measure of your own'}; by the command that a recipe or machine has for{' '}
+            <code>{one.command}</code>
+          </SoftSmall>
+        </Line>
+      ))}
+    </>
   )
 }
 

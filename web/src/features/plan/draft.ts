@@ -74,6 +74,16 @@ export function withPlain(
   return (isIn ? [...rest, key] : rest).sort((a, b) => place(a) - place(b))
 }
 
+/** Which measure of the tester's own is asked for: `command:KEY`, or `command:KEY:STEP`. */
+export const measureOf = (text: string) => (text.startsWith('command:') ? (text.split(':')[1] ?? '') : '')
+
+/** Procedures with a measure of the tester's own as it is asked for, or (empty) without it. */
+export function withOwn(procedures: readonly string[], key: string, asked: string, order: readonly string[]) {
+  const place = (text: string) => order.indexOf(text.split(':')[0]!)
+  const rest = procedures.filter((text) => measureOf(text) !== key)
+  return (asked ? [...rest, asked] : rest).sort((a, b) => place(a) - place(b))
+}
+
 /** Why a plan cannot be started yet; empty where it can. */
 export function missing(draft: Draft): string[] {
   return [

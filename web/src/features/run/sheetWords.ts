@@ -1,4 +1,5 @@
 import type { Install, Run, RunSheet } from '@/api/types'
+import { ownName } from '@/format/ownName'
 
 const SWITCHING: Record<string, string> = {
   'next-entry': 'boots itself next',
@@ -28,7 +29,8 @@ export function howItIsRun(install: Pick<Install, 'rig' | 'recipe'>): string {
 /** What is known of a run's conditions beforehand: what the plan states, and the medium that the lane's runs met. */
 export function conditionOf(run: Run, sheet: RunSheet): string {
   const medium = sheet.lanes.find((lane) => lane.lane_no === run.lane_no)?.observed_conditions.medium
-  return [medium, run.conditions.app, run.conditions.start].filter(Boolean).join(', ') || 'as found'
+  const { app, start, measure } = run.conditions
+  return [medium, ownName(measure), app, start].filter(Boolean).join(', ') || 'as found'
 }
 
 /** How the reason of a failed run begins that was set aside. */

@@ -10,7 +10,7 @@ import { LinkButton, Soft } from '@/ui/kit'
 import { TextLine } from '@/ui/TextLine'
 
 import { cardOf, draftOf, type CardDraft } from './cardDraft'
-import { NoteForm, Pick } from './NoteForm'
+import { NoteForm, Pick } from '@/ui/NoteForm'
 
 type Props = { page: ScorecardPage; newest: number; onClose: () => void; onKept: () => void }
 

@@ -5,7 +5,7 @@ import { useNoteHours, useNoteIncident, type IncidentKind, type IncidentsPage } 
 import { freshId } from '@/ui/freshId'
 import { TextLine } from '@/ui/TextLine'
 
-import { NoteForm, Pick } from './NoteForm'
+import { NoteForm, Pick } from '@/ui/NoteForm'
 
 const KINDS: readonly IncidentKind[] = ['crash', 'hang', 'update that broke something']
 

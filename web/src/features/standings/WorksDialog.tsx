@@ -4,7 +4,7 @@ import { useNoteWorks, type ScorecardList, type ScorecardPage, type Works } from
 import { freshId } from '@/ui/freshId'
 import { TextLine } from '@/ui/TextLine'
 
-import { NoteForm, Pick } from './NoteForm'
+import { NoteForm, Pick } from '@/ui/NoteForm'
 
 const ALL: readonly Works[] = ['works', 'works after a step', 'works sometimes', 'fails', 'not tried']
 

@@ -3,6 +3,7 @@ import { Link } from 'react-router'
 
 import type { Waiting } from '@/api/byHand'
 import { count } from '@/format/numbers'
+import { ownName } from '@/format/ownName'
 import { Actions, Box, Soft } from '@/ui/kit'
 
 /** Something else that the sheet asks for: read off and typed in. */
@@ -18,7 +19,8 @@ export function OnSheet({
   return (
     <Box as="section" aria-label={`${waiting.system}: ${waiting.procedure}`}>
       <h2>
-        {waiting.system}: {waiting.procedure} {waiting.conditions.app ?? ''}
+        {waiting.system}: {ownName(waiting.conditions.measure) || waiting.procedure}{' '}
+        {waiting.conditions.app ?? ''}
       </h2>
       <Soft as="p" sx={{ my: 0.75 }}>
         On {waiting.machine}, repeat {waiting.block} of {waiting.blocks} in{' '}

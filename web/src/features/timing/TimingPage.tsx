@@ -424,6 +424,7 @@ export function TimingPage() {
         <TypeDialog
           title={`${asking.lane.system} on ${asking.lane.machine}`}
           procedure={asking.lane.asked?.procedure ?? 'boot'}
+          measure={asking.lane.asked?.measure}
           onClose={() => setAsking(null)}
           onSay={(written) => type(asking.lane, written)}
         />

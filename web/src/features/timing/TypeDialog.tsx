@@ -16,12 +16,14 @@ import { Loading } from '@/ui/States'
 type Props = {
   title: string
   procedure: string
+  /** The measure of the tester's own that is asked for, where one is. */
+  measure?: string
   onClose: () => void
   onSay: (figures: Written[]) => void
 }
 
 /** Figures read off a screen, as they are written there; beside each what it is understood as. */
-export function TypeDialog({ title, procedure, onClose, onSay }: Props) {
+export function TypeDialog({ title, procedure, measure, onClose, onSay }: Props) {
   const metrics = useQuery(metricsQuery())
   const [texts, setTexts] = useState<Record<string, string>>({})
   const figures = Object.entries(texts)
@@ -38,7 +40,8 @@ export function TypeDialog({ title, procedure, onClose, onSay }: Props) {
     event.preventDefault()
     if (figures.length) onSay(figures)
   }
-  const offered = metrics.data?.filter((one) => one.procedures.includes(procedure)) ?? []
+  const offered =
+    metrics.data?.filter((one) => (measure ? one.key === measure : one.procedures.includes(procedure))) ?? []
   return (
     <Dialog open onClose={onClose} fullWidth maxWidth="sm" aria-labelledby="type-title">
       <form onSubmit={submit}>

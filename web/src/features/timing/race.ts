@@ -3,7 +3,14 @@
 export type Mark = { kind: string; at: number; press: number }
 
 /** What a person's sheet asked for. */
-export type Asked = { run: string; attempt: number; study: string; procedure: string }
+export type Asked = {
+  run: string
+  attempt: number
+  study: string
+  procedure: string
+  /** The measure of the tester's own that it is, where it is one. */
+  measure?: string
+}
 
 export type Lane = {
   /** Its result's id: sent again, it is kept once. */
@@ -121,6 +128,15 @@ export function clockText(ms: number): string {
 export const answerId = (run: string, attempt: number) =>
   run.slice(0, -4) + (attempt % 0x10000).toString(16).padStart(4, '0')
 
+/** What a run on the sheet asks for. */
+export const askedOf = (one: Asked & { conditions: Record<string, string> }): Asked => ({
+  run: one.run,
+  attempt: one.attempt,
+  study: one.study,
+  procedure: one.procedure,
+  measure: one.conditions.measure,
+})
+
 /** The lanes of what waits on the sheet, before those of the tester's own. */
 export function withAsked(
   race: Race,
@@ -129,6 +145,7 @@ export function withAsked(
     attempt: number
     study: string
     procedure: string
+    conditions: Record<string, string>
     system: string
     machine: string
     entrant_no: number
@@ -140,7 +157,7 @@ export function withAsked(
     system: one.system,
     machine: one.machine,
     laneNo: one.entrant_no,
-    asked: { run: one.run, attempt: one.attempt, study: one.study, procedure: one.procedure },
+    asked: askedOf(one),
     marks: [],
     voided: null,
     isHandedIn: false,
