@@ -87,6 +87,10 @@ def _mib(text: str) -> bool:
     return bool(re.match(r"^[0-9]{1,7}$", text)) and int(text) > 0
 
 
+def _least(text: str) -> bool:
+    return _seconds(text) and float(text) <= 600.0
+
+
 def _percent(text: str) -> bool:
     return bool(re.match(r"^[0-9]{1,3}$", text)) and 0 < int(text) <= 100
 
@@ -149,6 +153,10 @@ MEASURES: Dict[str, Measure] = {
             "pressure": _percent,
             "user": _user,
         },
+    ),
+    "rate": Measure(
+        "how fast processor, memory and storage do fixed work",
+        {"least": _least, "memory": _mib, "file": _mib, "no-storage": _none},
     ),
     COMMAND: Measure(
         "a measure of the tester's own, by a command that prints it",

@@ -63,7 +63,7 @@ READING = CaptureReading("boot.total", 3.0, "s", "host-marker")
         ({"system": "a\nb"}, "system needs a name"),
         ({"conditions": {"mood": "good"}}, "unknown condition: mood"),
         ({"readings": [replace(READING, metric="boot.totl")]}, "unknown metric: boot.totl"),
-        ({"readings": [replace(READING, unit="B")]}, "boot.total is measured in s, not B"),
+        ({"readings": [replace(READING, unit="B")]}, "boot.total: it is measured in s, not in B"),
         ({"readings": [replace(READING, unit="stone")]}, "stone"),
         ({"readings": [replace(READING, method="guess")]}, "unknown method: guess"),
         ({"readings": [READING, READING]}, "stands 2 times"),
@@ -77,7 +77,10 @@ READING = CaptureReading("boot.total", 3.0, "s", "host-marker")
         ({"system": "Varrow \u202e21"}, "control characters"),
         ({"ticket": Ticket("x", 1)}, "no UUID"),
         ({"ticket": Ticket(str(uuid4()), 0)}, "attempt 0"),
-        ({"traces": [CaptureTrace("boot.total", "B", [1.0], [2.0])]}, "a curve of boot.total"),
+        (
+            {"traces": [CaptureTrace("boot.total", "B", [1.0], [2.0])]},
+            "it is measured in s",
+        ),
     ],
 )
 def test_a_capture_with_something_unknown_in_it_is_refused(change, says):

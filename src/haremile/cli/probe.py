@@ -14,6 +14,7 @@ from haremile.cli.study import study_named
 from haremile.core.records.study import Study
 from haremile.errors import BadInputError
 from haremile.formats.probe_archive import GATHERER, NAME, read_gatherer, read_probe_archive
+from haremile.native_build import build_native
 from haremile.usecases.intake import NEW_CONTENDER, IntakeItem
 
 app = typer.Typer(no_args_is_help=True, help="The probe, which measures on a machine itself.")
@@ -22,10 +23,16 @@ app = typer.Typer(no_args_is_help=True, help="The probe, which measures on a mac
 @app.command("build")
 def build(
     folder: Annotated[Path, typer.Option("--to", help="The folder to write into.")] = Path(),
+    native: Annotated[
+        bool,
+        typer.Option("--native", help="With the native programs, built here, that rates need."),
+    ] = False,
 ) -> None:
     """Write haremile-probe.pyz and haremile-gather.sh; print where they are."""
     if not folder.is_dir():
         raise BadInputError(f"{folder} is no folder")
+    if native:
+        build_native(say)
     for name, body in ((NAME, read_probe_archive()), (GATHERER, read_gatherer())):
         path = folder / name
         path.write_bytes(body)

@@ -9,6 +9,7 @@ from importlib.metadata import distribution
 from pathlib import Path
 
 from haremile.errors import MissingHereError
+from haremile_probe.native import BUILT
 
 NAME = "haremile-probe.pyz"
 GATHERER = "haremile-gather.sh"
@@ -40,7 +41,8 @@ def read_probe_archive() -> bytes:
 
 
 PACKED = {".py", ".webm"}
-"""What of a module goes into the archive: its code, and the clip of the page set."""
+"""What of a module goes into the archive: its code, the clip of the page set, and native programs
+where they were built."""
 
 
 def enrol_line(address: str, pin: str | None) -> str:
@@ -72,7 +74,9 @@ def _add_module(archive: zipfile.ZipFile, module: str) -> None:
         _add(archive, home.name, home.read_bytes())
         return
     for path in sorted(
-        path for path in home.rglob("*") if path.suffix in PACKED and "tests" not in path.parts
+        path
+        for path in home.rglob("*")
+        if (path.suffix in PACKED or path.parent.name == BUILT) and "tests" not in path.parts
     ):
         _add(archive, f"{module}/{path.relative_to(home)}", path.read_bytes())
 

@@ -56,7 +56,8 @@ RULES: dict[str, Rule] = {
     "app_version": Rule(_B, _W, "install the same version of the application on all"),
     "app_packaging": Rule(_W, _W, "install the application from the same kind of package"),
     "page_set": Rule(_B, _B, "ramp all of them with one version of the probe's pages"),
-    "measure": Rule(_B, _N, "compare one measure with itself"),
+    "measure": Rule(_N, _N, "compare one measure with itself"),
+    "rate_work": Rule(_B, _W, "work on as much memory and as large a file on all"),
     "measure_step": Rule(_W, _N, "measure with one and the same command on all"),
     "opens": Rule(_B, _W, "open the same pages and documents on all"),
     "own_addresses": Rule(
@@ -210,6 +211,9 @@ _ONLY_OF = {
     "waits": ("boot", "launch"),
     "page_set": ("ramp",),
     "opens": ("ramp",),
+    "rate_work": ("rate",),
+    "measure": ("own",),
+    "measure_step": ("own",),
     "pages_open": ("app",),
     "stop_rules": ("ramp",),
 }

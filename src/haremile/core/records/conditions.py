@@ -33,6 +33,7 @@ KEYS: dict[str, str] = {
     "app": "application",
     "measure": "measure of your own",
     "measure_step": "steps in which it tells",
+    "rate_work": "fixed work of the rates",
     "app_version": "application version",
     "app_packaging": "application packaging",
     "page_set": "page set",

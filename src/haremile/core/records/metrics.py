@@ -48,6 +48,8 @@ METHODS = (
     "accessibility",
     "scope",
     "command",
+    "native",
+    "native-pinned",
 )
 
 OWN = "own."
@@ -195,7 +197,7 @@ def _count(key: str, label: str, *procedures: str, kind: Kind = Kind.SAMPLED) ->
 
 
 def _rate(key: str, label: str, unit: str = "B/s") -> Metric:
-    return Metric(key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("workload",))
+    return Metric(key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("rate",))
 
 
 _ALL = (
@@ -329,14 +331,18 @@ _ALL = (
         Margin(amount=1.0),
         ("ramp",),
     ),
-    _rate("rate.cpu_one", "Processor rate, one thread", "1/s"),
-    _rate("rate.cpu_all", "Processor rate, all threads", "1/s"),
-    _rate("rate.handover", "Hand-overs between threads", "1/s"),
-    _rate("rate.mem_read", "Memory reading"),
-    _rate("rate.mem_write", "Memory writing"),
-    _rate("rate.disk_seq", "Storage, in sequence"),
-    _rate("rate.disk_rand", "Storage, at random", "1/s"),
-    _rate("rate.disk_sync", "Storage, written through", "1/s"),
+    _rate("rate.cpu_one", "Processor, whole numbers, one thread", "1/s"),
+    _rate("rate.float_one", "Processor, fractions, one thread", "1/s"),
+    _rate("rate.cpu_all", "Processor, whole numbers, all threads", "1/s"),
+    _rate("rate.float_all", "Processor, fractions, all threads", "1/s"),
+    _rate("rate.handover", "Hand-overs between two threads", "1/s"),
+    _rate("rate.mem_read", "Memory, reading"),
+    _rate("rate.mem_write", "Memory, writing"),
+    _rate("rate.mem_copy", "Memory, copying"),
+    _rate("rate.disk_write", "Storage, writing in sequence"),
+    _rate("rate.disk_seq", "Storage, reading in sequence"),
+    _rate("rate.disk_rand", "Storage, reads at random", "1/s"),
+    _rate("rate.disk_sync", "Storage, writes that are waited for", "1/s"),
 )
 
 CATALOGUE: dict[str, Metric] = {metric.key: metric for metric in _ALL}

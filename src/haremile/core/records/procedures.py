@@ -132,6 +132,15 @@ PROCEDURES: dict[str, Procedure] = {
             varies_memory=True,
         ),
         Procedure(
+            "rate",
+            "Rates",
+            "runs",
+            "rate.cpu_one",
+            3600.0,
+            60.0,
+            ready="the machine started and at rest, and what tells you its rates",
+        ),
+        Procedure(
             COMMAND,
             "Own measure",
             "runs",

@@ -26,6 +26,8 @@ METHODS = {
     "wayland": "what the display server told of windows",
     "accessibility": "what the application told assistive programs",
     "scope": "the control group of the application alone",
+    "native": "our own small program, its threads wherever the system puts them",
+    "native-pinned": "our own small program, its threads bound to one processor",
     "command": "a command of the tester’s own, which prints the value",
 }
 RULE = (
