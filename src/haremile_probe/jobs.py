@@ -11,7 +11,7 @@ from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional
 
 from haremile_probe.load.kinds import parse_mix
 
-OF_AN_APPLICATION = ("launch", "ramp")
+OF_AN_APPLICATION = ("launch", "ramp", "response")
 """What is asked for with the name of an application."""
 
 COMMAND = "command"
@@ -87,6 +87,18 @@ def _mib(text: str) -> bool:
     return bool(re.match(r"^[0-9]{1,7}$", text)) and int(text) > 0
 
 
+def _keys(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{2,3}$", text)) and 10 <= int(text) <= 500
+
+
+def _pressed(text: str) -> bool:
+    return text in ("letter", "arrow")
+
+
+def _processes(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{1,3}$", text)) and int(text) <= 256
+
+
 def _least(text: str) -> bool:
     return _seconds(text) and float(text) <= 600.0
 
@@ -154,6 +166,10 @@ MEASURES: Dict[str, Measure] = {
             "user": _user,
         },
     ),
+    "response": Measure(
+        "how soon a key that is sent to an application shows, at rest and beside other work",
+        {"keys": _keys, "press": _pressed, "busy": _processes, "limit": _seconds, "user": _user},
+    ),
     "rate": Measure(
         "how fast processor, memory and storage do fixed work",
         {"least": _least, "memory": _mib, "file": _mib, "no-storage": _none},
@@ -181,7 +197,9 @@ def checked_job(job: Job) -> Job:
             raise JobError("%s cannot be %s" % (name, text[:40] or "empty"))
     if job.procedure not in BY_NAME:
         if job.app is not None or job.start is not None:
-            raise JobError("only launches and ramps name an application, only launches a start")
+            raise JobError(
+                "only %s name an application, only launches a start" % ", ".join(OF_AN_APPLICATION)
+            )
         return job
     if job.app is None or not NAME.match(job.app):
         what = "measure" if job.procedure == COMMAND else "application"

@@ -55,8 +55,8 @@ def test_every_import_is_declared(folder, extras):
 def test_every_declared_package_is_pinned():
     pinned = {
         plain(line)
-        for name in ("requirements.txt", "requirements-test.txt", "requirements-long.txt")
-        for line in (ROOT / name).read_text().splitlines()
+        for name in ROOT.glob("requirements*.txt")
+        for line in name.read_text().splitlines()
         if line and not line.startswith(("#", "-", " "))
     }
     declared = [*DECLARED["dependencies"], *DECLARED["optional-dependencies"]["test"]]

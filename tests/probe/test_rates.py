@@ -25,10 +25,13 @@ class Printing:
         if said is not None:
             return said
         how = "direct" if words[0].startswith("disk_") else "-"
-        return Said(0, "%s %s %d 2.500000000 %s\n" % (words[0], words[1], 5000, how), "")
+        return Said(0, f"{words[0]} {words[1]} 5000 2.500000000 {how}\n", "")
 
 
-def captured(program, plan=RatesPlan(folder="/srv")):
+WITH_FILE = RatesPlan(folder="/srv")
+
+
+def captured(program, plan=WITH_FILE):
     sources = Sources()
     read_rates(sources, program, plan, lambda text: None)
     account = account_of("rate", sources.records, sources.faults)

@@ -1,6 +1,7 @@
 """Applications that behave in one known way each, for tests of the launch probe."""
 
 import os
+import select
 import sys
 import time
 
@@ -141,6 +142,42 @@ def untyped(opened):
     opened.sync()
 
 
+def answer(opened):
+    """Answers each key so many seconds after it was pressed; where it is asked to, a caret of its
+    blinks twice a second beside."""
+    delay, blinks = float(sys.argv[2]), len(sys.argv) > 3
+    made = window(opened, (400, 300))
+    made.change_attributes(event_mask=X.ExposureMask | X.KeyPressMask)
+    opened.sync()
+    pencils = [
+        made.create_gc(foreground=colour)
+        for colour in (opened.screen().black_pixel, opened.screen().white_pixel)
+    ]
+    due, number, caret_at, caret = [], 0, time.monotonic() + 0.5, 0
+    while True:
+        moments = [*due[:1], *([caret_at] if blinks else [])]
+        if opened.pending_events() == 0:
+            wait = max(min(moments) - time.monotonic(), 0.0) if moments else 60.0
+            select.select([opened.fileno()], [], [], wait)
+        while opened.pending_events():
+            if opened.next_event().type == X.KeyPress:
+                due.append(time.monotonic() + delay)
+        if due and time.monotonic() >= due[0]:
+            due.pop(0)
+            number += 1
+            made.fill_rectangle(pencils[number % 2], 40, 40, 12, 18)
+            opened.sync()
+        if blinks and time.monotonic() >= caret_at:
+            caret_at, caret = caret_at + 0.5, caret + 1
+            made.fill_rectangle(pencils[caret % 2], 60, 40, 2, 18)
+            opened.sync()
+
+
+def deaf(opened):
+    """Shows nothing for any key."""
+    window(opened, (400, 300))
+
+
 BEHAVIOURS = {
     each.__name__: each
     for each in (
@@ -159,6 +196,8 @@ BEHAVIOURS = {
         flash,
         splash_only,
         untyped,
+        answer,
+        deaf,
     )
 }
 

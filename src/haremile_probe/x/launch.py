@@ -1,7 +1,7 @@
 """One launch: from the spawn to the first window, the main window, its first paint, and rest."""
 
 import os
-from typing import List, Optional, Sequence
+from typing import Callable, List, Optional, Sequence
 
 from haremile_probe.launching.process_tree import carries, descendants
 from haremile_probe.launching.start import (
@@ -29,12 +29,24 @@ MAIN_KINDS = ("normal", "dialog", "utility")
 EXISTING = "existing"
 
 
-def launch(watch: WindowWatch, command: Sequence[str], plan: LaunchPlan) -> Launch:
-    """Start a command, watch it until its main window is at rest, and end it again."""
+def launch(
+    watch: WindowWatch,
+    command: Sequence[str],
+    plan: LaunchPlan,
+    use: Optional[Callable[[Window], None]] = None,
+) -> Launch:
+    """Start a command, watch it until its main window is at rest, and end it again; `use` has that
+    window before, where there is one."""
     watch.clear()
-    return start_and_watch(
-        command, plan, {}, lambda started: _Watching(watch, started, plan).until_over()
-    )
+
+    def watched(started: Started) -> Launch:
+        watching = _Watching(watch, started, plan)
+        found = watching.until_over()
+        if use is not None and found.outcome.gives_readings and watching.main is not None:
+            use(watching.main)
+        return found
+
+    return start_and_watch(command, plan, {}, watched)
 
 
 class _Watching(Watching):

@@ -200,6 +200,23 @@ def _rate(key: str, label: str, unit: str = "B/s") -> Metric:
     return Metric(key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("rate",))
 
 
+def _answers(key: str, when: str) -> list[Metric]:
+    late = Metric(
+        f"response.{key}_late",
+        f"Keys that showed nothing for 0.1 s, {when}",
+        "share",
+        GoodEnd.LOW,
+        Kind.SAMPLED,
+        Margin(amount=0.02),
+        ("response",),
+    )
+    return [
+        _time(f"response.{key}", f"Key to picture, {when}", "response", amount=0.01),
+        _time(f"response.{key}_p95", f"Key to picture, 19 of 20, {when}", "response", amount=0.02),
+        late,
+    ]
+
+
 _ALL = (
     _time("boot.total", "Power-on to ready", "boot"),
     _time("boot.firmware", "Firmware", "boot"),
@@ -292,6 +309,8 @@ _ALL = (
         Margin(amount=1 * MIB),
         ("least-memory",),
     ),
+    *_answers("rest", "at rest"),
+    *_answers("busy", "beside other work"),
     Metric(
         "ramp.steps",
         "Pages or documents carried",

@@ -132,6 +132,16 @@ PROCEDURES: dict[str, Procedure] = {
             varies_memory=True,
         ),
         Procedure(
+            "response",
+            "Response",
+            "runs",
+            "response.rest",
+            1800.0,
+            90.0,
+            names_application=True,
+            ready="the machine at rest at its desktop, a field in which text can be typed",
+        ),
+        Procedure(
             "rate",
             "Rates",
             "runs",

@@ -231,6 +231,7 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     |---|---|
     | ``launch:Coppicer``, ``launch:Coppicer:first-after-boot`` | a launch, else warm |
     | ``ramp:Wayfarrow``, ``ramp:Coppicer:text,sheet`` | a ramp, of what its steps open in turns |
+    | ``response:Terminal`` | how soon keys show in an application |
     | ``least-memory``, ``least-memory:64-256/16:5`` | sizes in MiB, boots the answer stands |
     | ``least-memory:512,1024:3:Wayfarrow:4`` | the least with which so many pages are carried |
     | ``command:own.s.low.Sort_seeds:0.01`` | a measure of the tester's own, and its steps |
@@ -248,11 +249,15 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     application, _, rest = (part.strip() for part in stated.partition(":"))
     is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
     if is_named != bool(mark) or (mark and not application):
-        raise BadInputError(f"a launch or a ramp names its application, as launch:NAME; not {text}")
+        raise BadInputError(
+            f"a launch, a ramp or a response names its application, as launch:NAME; not {text}"
+        )
     if not mark:
         return procedure, {}
     if PROCEDURES[procedure].has_start:
         return procedure, {"app": application, "start": rest or WARM}
+    if rest and procedure != "ramp":
+        raise BadInputError(f"a {procedure} is asked for by its application alone; not {text}")
     opens = {"opens": ", ".join(word.strip() for word in rest.split(","))} if rest else {}
     return procedure, {"app": application, **opens}
 
