@@ -14,6 +14,7 @@ from uuid import UUID
 from haremile.api.schemas.report import report_content
 from haremile.bounded import BoundedCalls
 from haremile.config import Settings, serving
+from haremile.demo.own_measures import with_own
 from haremile.demo.world import simulated_truths
 from haremile.formats.captures import parse_capture
 from haremile.formats.column_map import ColumnMap
@@ -329,7 +330,7 @@ def _rigs(
         "enrolled": EnrolledRig(machines),
         "here": LocalRig(lambda: probe_archive(settings.data)),
         "person": PersonRig(machines),
-        "simulated": SimulatedRig(simulated_truths(), settings.simulated_speed),
+        "simulated": SimulatedRig(with_own(simulated_truths()), settings.simulated_speed),
     }
 
 

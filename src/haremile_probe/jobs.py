@@ -68,6 +68,10 @@ def _way(text: str) -> bool:
     return text in WAYS
 
 
+def _name(text: str) -> bool:
+    return bool(NAME.match(text)) and not text.startswith("-")
+
+
 def _mix(text: str) -> bool:
     try:
         return bool(parse_mix(text))
@@ -130,7 +134,13 @@ class Measure(NamedTuple):
 MEASURES: Dict[str, Measure] = {
     "boot": Measure(
         "this boot's parts from every record that is present",
-        {"until-settled": _none, "quiet-window": _seconds, "limit": _seconds},
+        {
+            "until-settled": _none,
+            "quiet-window": _seconds,
+            "limit": _seconds,
+            "task": _name,
+            "user": _user,
+        },
     ),
     "idle": Measure(
         "memory once it has settled, under every definition",

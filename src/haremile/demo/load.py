@@ -23,6 +23,7 @@ from haremile.demo.by_hand import EARLIER, STICKS, hand_files
 from haremile.demo.captures import capture_file
 from haremile.demo.facts import load_facts
 from haremile.demo.incidents import load_incidents
+from haremile.demo.own_measures import define_measures
 from haremile.demo.ramps import GIGABYTE, ramp_files
 from haremile.demo.scorecards import load_scorecards
 from haremile.demo.world import (
@@ -47,6 +48,7 @@ from haremile.usecases.ports import (
     Beside,
     EverMeasured,
     Incidents,
+    OwnMeasures,
     ReadingRepository,
     Scorecards,
     StudyPlan,
@@ -96,6 +98,10 @@ class Shelves(Protocol):
     @property
     def beside(self) -> Beside:
         """Quoted figures."""
+
+    @property
+    def own_measures(self) -> OwnMeasures:
+        """Measures of the tester's own."""
 
     @property
     def incidents(self) -> Incidents:
@@ -154,6 +160,7 @@ def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], Non
         load()
     if missing:
         load_facts(shelves.things)
+        define_measures(shelves.own_measures)
         _set_up_standings(shelves)
         load_incidents(shelves.incidents, shelves.things)
         load_scorecards(shelves.scorecards, shelves.things, shelves.incidents)

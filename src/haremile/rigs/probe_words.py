@@ -81,14 +81,17 @@ def probe_words(
         If the recipe says of no command for the application: a name is never a command.
     """
     job = probe_job(procedure, conditions, recipe)
+    others = {name: shlex.join(command_of(name, recipe)) for name in _others(job)}
     if job.app is None:
-        return words_of(job)
-    others = {
-        name: shlex.join(command_of(name, recipe))
-        for name in applications_of(job.options.get("mix", ""))
-    }
+        return words_of(job, others=others)
     lines = MEASURE_LINES if job.procedure == COMMAND else APP
     return words_of(job, command_of(job.app, recipe, lines), others)
+
+
+def _others(job: Job) -> list[str]:
+    """Applications that a job starts beside the one that it is asked for."""
+    task = job.options.get("task")
+    return [*applications_of(job.options.get("mix", "")), *([task] if task else [])]
 
 
 def command_of(name: str, recipe: Mapping[str, str], lines: str = APP) -> list[str]:

@@ -5,10 +5,11 @@ from collections.abc import Callable, Mapping
 from uuid import UUID
 
 from haremile.core.records.metrics import metric
-from haremile.core.records.procedures import MEASURE, ON_ANY_MACHINE, procedure_of
+from haremile.core.records.procedures import COMMAND, MEASURE, ON_ANY_MACHINE, procedure_of
 from haremile.core.simulation.machine import (
     LaneTruth,
     simulate_launch,
+    simulate_own,
     simulate_run,
     simulated_method,
 )
@@ -47,7 +48,7 @@ class SimulatedRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return ON_ANY_MACHINE - {"ramp"}
+        return ON_ANY_MACHINE - {"ramp", "response", "rate"}
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Draw one run and let its time pass."""
@@ -92,25 +93,25 @@ class SimulatedRig:
         sleep: Callable[[float], object],
     ) -> Capture:
         """What is measured on a machine that is up; a launch has a truth for each application."""
-        application = order.conditions.get("app", "")
+        application, own = order.conditions.get("app", ""), order.conditions.get(MEASURE, "")
         if order.procedure == "launch" and application not in truth.launches:
             raise BadInputError(f"no truth is known for a launch of {application}")
+        if order.procedure == COMMAND and own not in truth.own:
+            raise BadInputError(f"no truth is known for {own}")
         report_phase("begun", 0.0)
         sleep(procedure_of(order.procedure).nominal_s / self._speed)
         if order.procedure == "launch":
-            seed, lane_no, block = order.seed, order.lane_no, order.block
-            taken = simulate_launch(truth, application, seed, lane_no, block)
+            taken = simulate_launch(truth, application, *_drawn_by(order))
             return _capture(order, truth, {"launch.settled": taken})
-        own = order.conditions.get(MEASURE)
-        if own is not None and own not in truth.metrics:
-            raise BadInputError(f"no truth is known for {own}")
+        if order.procedure == COMMAND:
+            return _capture(order, truth, {own: simulate_own(truth, own, *_drawn_by(order))})
         drawn = simulate_run(truth, order.seed, order.lane_no, order.block)
         if drawn.failure is not None:
             raise RunFailedError(drawn.failure)
         wanted = {
             key: value
             for key, value in drawn.values.items()
-            if order.procedure in metric(key).procedures and own in (None, key)
+            if order.procedure in metric(key).procedures
         }
         return _capture(order, truth, wanted)
 
@@ -121,6 +122,11 @@ class SimulatedRig:
         for key, ended in list(self._ended.items()):
             if run_id in (None, key):
                 ended.set()
+
+
+def _drawn_by(order: RunOrder) -> tuple[int, int, int]:
+    """What makes a draw its own: seed, lane and block."""
+    return order.seed, order.lane_no, order.block
 
 
 def _capture(order: RunOrder, truth: LaneTruth, values: Mapping[str, float]) -> Capture:

@@ -3,6 +3,7 @@
 from typing import Dict, List, NamedTuple, Optional
 
 from haremile_probe.interpret.account import Account
+from haremile_probe.parsers import UnreadableError
 from haremile_probe.parsers.boot_records import (
     FirmwareTimes,
     parse_efi_times,
@@ -152,14 +153,28 @@ def _to_session(
         found.append(Part("boot.session", up - session.opened_s, "systemd", MICROSECOND))
         typed = waits.get("login", 0.0) + waits.get("passphrase", 0.0)
         found.append(Part("boot.desktop", up - typed, "systemd", MICROSECOND))
-    settled = account.text("desktop-settled")
+    settled = account.read("desktop-settled", _seconds)
     if settled is not None:
-        at = float(settled) - waits.get("login", 0.0) - waits.get("passphrase", 0.0)
+        at = settled - waits.get("login", 0.0) - waits.get("passphrase", 0.0)
         found.append(Part("boot.desktop", at, "screen", 0.001))
         if session is not None:
-            after = float(settled) - session.opened_s
+            after = settled - session.opened_s
             found.append(Part("boot.session", after, "session-start", 0.001))
+    first_page = account.read("first-page", _seconds)
+    if first_page is not None:
+        typed = waits.get("login", 0.0) + waits.get("passphrase", 0.0)
+        found.append(Part("boot.task", first_page - typed, "probe", 0.001))
     return found
+
+
+def _seconds(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        raise UnreadableError("no seconds: %s" % text[:40]) from None
+    if not 0.0 <= value < 1e9:
+        raise UnreadableError("no seconds: %s" % text[:40])
+    return value
 
 
 def _session_up_s(account: Account) -> Optional[float]:

@@ -4,11 +4,15 @@ import argparse
 
 from haremile_probe.collect.about import read_about, read_activity
 from haremile_probe.collect.boot import read_boot
+from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.runtime import Run, positive
+from haremile_probe.session_user import session_user
+from haremile_probe.verbs.launch import commands_for
 from haremile_probe.wire import Capture
 
 EXAMPLES = """examples: haremile-probe boot
-          haremile-probe boot --until-settled   (from the session's autostart)"""
+          haremile-probe boot --until-settled   (from the session's autostart)
+          haremile-probe boot --until-settled --task Wayfarrow   (and the first page in it)"""
 
 
 def arguments(verb: argparse.ArgumentParser) -> None:
@@ -33,6 +37,16 @@ def arguments(verb: argparse.ArgumentParser) -> None:
         help="when waiting for a settled desktop ends (120)",
     )
 
+    verb.add_argument(
+        "--task",
+        metavar="NAME",
+        help="and then the first useful page: a browser on this machine's list, or of --app",
+    )
+    verb.add_argument(
+        "--app", action="append", metavar="NAME=COMMAND", help="what the browser stands for"
+    )
+    verb.add_argument("--user", metavar="NAME", help="as root: the session's user")
+
 
 def read(run: Run) -> Capture:
     """Read what is asked for, and make a capture of it."""
@@ -41,6 +55,13 @@ def read(run: Run) -> Capture:
 
         run.progress("waiting until the desktop is settled")
         read_settled_desktop(run.sources, run.asked.quiet_window, run.asked.limit)
+    if run.asked.task:
+        from haremile_probe.load.first_page import read_first_page
+
+        run.progress("waiting for the first page in %s" % run.asked.task)
+        become_subreaper()
+        command = commands_for([run.asked.task], run.asked.app or [])[run.asked.task]
+        read_first_page(run.sources, command, session_user(run.asked.user), run.asked.limit)
     read_about(run.sources)
     read_activity(run.sources)
     read_boot(run.sources)

@@ -3,12 +3,15 @@
 import argparse
 import json
 import os
+import shlex
 import shutil
 import time
 from typing import Any, Dict, List, Optional, Sequence, Tuple
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
 from haremile_probe.collect.state import boot_id, remember, remembered
+from haremile_probe.enrolled.applications import allowed_line
+from haremile_probe.enrolled.applications import read_applications as allowed_here
 from haremile_probe.jobs import STARTS, WAYS
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.launching.quiet import wait_for_quiet
@@ -48,6 +51,20 @@ def command_of(words: Sequence[str]) -> List[str]:
         raise BadInput("%s cannot be read: %s" % (path, error.strerror)) from None
     except UnreadableError as error:
         raise BadInput("%s: %s" % (path, error)) from None
+
+
+def commands_for(names: Sequence[str], stated: Sequence[str]) -> Dict[str, List[str]]:
+    """What each application stands for: as stated, ``NAME=COMMAND``, else as this machine's list of
+    applications has it. Raises BadInput for none."""
+    here = dict(allowed_line(text) for text in stated)
+    if any(name not in here for name in names):
+        here = {**allowed_here(), **here}
+    unknown = [name for name in names if name not in here]
+    if unknown:
+        raise BadInput(
+            "nothing says what %s stands for: --app %s=COMMAND" % (unknown[0], unknown[0])
+        )
+    return {name: command_of(shlex.split(here[name])) for name in names}
 
 
 def _entry_path(name: str) -> str:

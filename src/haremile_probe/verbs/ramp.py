@@ -2,20 +2,17 @@
 
 import argparse
 import json
-import shlex
-from typing import Dict, List, Sequence
+from typing import List
 
 from haremile_probe.collect.about import read_about, read_activity, read_applications
-from haremile_probe.enrolled.applications import allowed_line
-from haremile_probe.enrolled.applications import read_applications as allowed_here
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.load.group import group_of
 from haremile_probe.load.kinds import KINDS, applications_of, parse_mix
 from haremile_probe.load.ramp import SETTLE_S, RampPlan, ramp
 from haremile_probe.load.rules import MIB, StopRules
-from haremile_probe.runtime import BadInput, Refused, Run, positive
+from haremile_probe.runtime import Refused, Run, positive
 from haremile_probe.session_user import session_user
-from haremile_probe.verbs.launch import command_of, running_instance
+from haremile_probe.verbs.launch import command_of, commands_for, running_instance
 from haremile_probe.wire import Capture
 
 EXAMPLES = """examples: haremile-probe ramp --steps 12 -- wayfarrow --new-window
@@ -43,7 +40,11 @@ def read(run: Run) -> Capture:
     )
     mix = list(asked.mix or KINDS)
     plan = RampPlan(
-        rules, asked.settle, session_user(asked.user), mix, _commands(mix, asked.app or [])
+        rules,
+        asked.settle,
+        session_user(asked.user),
+        mix,
+        commands_for(applications_of(",".join(mix)), asked.app or []),
     )
     read_about(run.sources)
     read_activity(run.sources)
@@ -65,21 +66,6 @@ def _mix(text: str) -> List[str]:
         return parse_mix(text)
     except ValueError as error:
         raise argparse.ArgumentTypeError(str(error)) from None
-
-
-def _commands(mix: Sequence[str], stated: Sequence[str]) -> Dict[str, List[str]]:
-    """What each application among the steps stands for: as stated, else as this machine's list of
-    applications has it. Raises BadInput for none."""
-    here = dict(allowed_line(text) for text in stated)
-    named = applications_of(",".join(mix))
-    if any(name not in here for name in named):
-        here = {**allowed_here(), **here}
-    unknown = [name for name in named if name not in here]
-    if unknown:
-        raise BadInput(
-            "nothing says what %s stands for: --app %s=COMMAND" % (unknown[0], unknown[0])
-        )
-    return {name: command_of(shlex.split(here[name])) for name in named}
 
 
 def _whole(text: str) -> int:

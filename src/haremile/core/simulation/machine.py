@@ -52,6 +52,7 @@ class LaneTruth:
     stall_share, stall_s : float
         Share of the boots whose userspace stalls, and for how long.
     launches : mapping of application to the truth of ``launch.settled``
+    own : mapping of key to the truth of a measure of the tester's own
     recorder_blocks : sequence of int
         Blocks in which a person left the screen recorder on.
     recorder_share : float
@@ -65,6 +66,7 @@ class LaneTruth:
     stall_share: float = 0.0
     stall_s: float = 0.0
     launches: Mapping[str, MetricTruth] = field(default_factory=dict)
+    own: Mapping[str, MetricTruth] = field(default_factory=dict)
     recorder_blocks: Sequence[int] = ()
     recorder_share: float = 0.0
 
@@ -116,8 +118,17 @@ def simulate_launch(
     truth: LaneTruth, application: str, seed: int, lane_no: int, block: int
 ) -> float:
     """Draw one launch, seconds until it is settled. Raises KeyError for one without a truth."""
-    generator = np.random.default_rng([seed, lane_no, block, sum(application.encode())])
-    return _draw(truth.launches[application], generator, block)
+    return _draw_named(truth.launches[application], application, seed, lane_no, block)
+
+
+def simulate_own(truth: LaneTruth, key: str, seed: int, lane_no: int, block: int) -> float:
+    """Draw a measure of the tester's own. Raises KeyError for one without a truth."""
+    return _draw_named(truth.own[key], key, seed, lane_no, block)
+
+
+def _draw_named(truth: MetricTruth, name: str, seed: int, lane_no: int, block: int) -> float:
+    generator = np.random.default_rng([seed, lane_no, block, sum(name.encode())])
+    return _draw(truth, generator, block)
 
 
 def _draw(truth: MetricTruth, generator: np.random.Generator, block: int) -> float:

@@ -18,6 +18,7 @@ import {
   measureOf,
   rampsOf,
   rampText,
+  responsesOf,
   STARTS,
   withOwn,
   withPlain,
@@ -41,6 +42,7 @@ const SAYS: Record<string, string> = {
   idle: 'memory once it has settled, under every definition',
   footprint: 'space used and packages installed',
   launch: 'how long an application takes to its window and to rest',
+  rate: 'fixed work of processor, memory and storage, by a small program of ours',
   'least-memory': 'the smallest memory with which it still gets ready; virtual machines only',
 }
 
@@ -139,6 +141,13 @@ export function Procedures({ draft, onChange }: Props) {
           <SoftSmall> how many pages or documents an application carries, and what each takes</SoftSmall>
         </div>
       </Line>
+      <Line>
+        <span>Response</span>
+        <div>
+          <Responses draft={draft} onChange={onChange} />
+          <SoftSmall> how soon a key shows in it, at rest and beside other work</SoftSmall>
+        </div>
+      </Line>
     </Box>
   )
 }
@@ -234,6 +243,39 @@ function Ramps({ draft, onChange }: Props) {
       ))}
       <Button size="small" color="inherit" onClick={() => say([...ramps, { app: '', opens: '' }])}>
         Add a ramp
+      </Button>
+    </>
+  )
+}
+
+/** Applications that keys are sent to. */
+function Responses({ draft, onChange }: Props) {
+  const apps = responsesOf(draft.procedures)
+  const say = (next: readonly string[]) => {
+    const rest = draft.procedures.filter((text) => !text.startsWith('response:'))
+    onChange({ procedures: [...rest, ...next.map((app) => `response:${app}`)] })
+  }
+  return (
+    <>
+      {apps.map((app, place) => (
+        <LaunchLine key={place}>
+          <ApplicationName
+            label="Application that is typed into"
+            placeholder="Terminal"
+            value={app}
+            autoFocus={!app}
+            onName={(name) => say(apps.map((one, at) => (at === place ? name : one)))}
+          />
+          <LinkButton
+            aria-label={`Take the response of ${app || 'nothing yet'} out`}
+            onClick={() => say(apps.filter((_, at) => at !== place))}
+          >
+            Take out
+          </LinkButton>
+        </LaunchLine>
+      ))}
+      <Button size="small" color="inherit" onClick={() => say([...apps, ''])}>
+        Add an application
       </Button>
     </>
   )

@@ -62,6 +62,10 @@ export const rampsOf = (procedures: readonly string[]): Ramp[] =>
 export const rampText = ({ app, opens }: Ramp) =>
   opens.trim() ? `ramp:${app}:${opens.trim()}` : `ramp:${app}`
 
+/** Applications that keys are sent to: `response:NAME`. */
+export const responsesOf = (procedures: readonly string[]): string[] =>
+  procedures.filter((text) => text.startsWith('response:')).map((text) => text.slice('response:'.length))
+
 /** Procedures in the order in which they are done: plain ones as the server lists them, then what has options. */
 export function withPlain(
   procedures: readonly string[],
@@ -90,7 +94,11 @@ export function missing(draft: Draft): string[] {
     draft.title.trim() ? '' : 'its question',
     draft.installs.length ? '' : 'a contender',
     draft.procedures.length ? '' : 'what is measured',
-    [...launchesOf(draft.procedures), ...rampsOf(draft.procedures)].some((one) => !one.app.trim())
+    [
+      ...launchesOf(draft.procedures).map((one) => one.app),
+      ...rampsOf(draft.procedures).map((one) => one.app),
+      ...responsesOf(draft.procedures),
+    ].some((app) => !app.trim())
       ? 'the name of each application'
       : '',
   ].filter(Boolean)
