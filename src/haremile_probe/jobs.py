@@ -103,6 +103,10 @@ def _processes(text: str) -> bool:
     return bool(re.match(r"^[0-9]{1,3}$", text)) and int(text) <= 256
 
 
+def _use(text: str) -> bool:
+    return text in ("idle", "pages", "clip")
+
+
 def _least(text: str) -> bool:
     return _seconds(text) and float(text) <= 600.0
 
@@ -179,6 +183,10 @@ MEASURES: Dict[str, Measure] = {
     "response": Measure(
         "how soon a key that is sent to an application shows, at rest and beside other work",
         {"keys": _keys, "press": _pressed, "busy": _processes, "limit": _seconds, "user": _user},
+    ),
+    "power": Measure(
+        "how long the battery lasts in a stated use, and what else goes on meanwhile",
+        {"use": _use, "seconds": _seconds, "every": _seconds, "task": _name, "user": _user},
     ),
     "rate": Measure(
         "how fast processor, memory and storage do fixed work",

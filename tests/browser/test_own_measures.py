@@ -37,7 +37,7 @@ def test_a_measure_goes_from_its_definition_to_a_finding(open_page, bench):
     page.get_by_label("Difference that matters, s").fill("a lot")
     expect(page.get_by_text("a positive number is wanted")).to_be_visible()
     page.get_by_label("Difference that matters, s").fill("0.2")
-    page.get_by_label("In steps of, s").fill("0.001")
+    page.get_by_label("Smallest step it tells, s").fill("0.001")
     page.keyboard.press("Enter")
     own = page.get_by_role("region", name="Measures of your own")
     expect(own).to_contain_text("seconds · less is better · 0.2 s matters · in steps of 0.001 s")

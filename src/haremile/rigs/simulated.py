@@ -48,7 +48,7 @@ class SimulatedRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return ON_ANY_MACHINE - {"ramp", "response", "rate"}
+        return ON_ANY_MACHINE - {"ramp", "response", "rate", "power"}
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Draw one run and let its time pass."""

@@ -147,7 +147,7 @@ def start_and_watch(
             stdout=subprocess.DEVNULL,
             stderr=subprocess.DEVNULL,
             start_new_session=True,
-            preexec_fn=None if plan.user is None else partial(become, plan.user),  # noqa: PLW1509  # the probe has no threads
+            preexec_fn=None if plan.user is None else partial(become, plan.user),  # noqa: PLW1509  # no thread of the probe holds a lock that it needs
             cwd=None if plan.user is None else plan.user.home,
         )
     except OSError as error:

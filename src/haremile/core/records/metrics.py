@@ -200,6 +200,10 @@ def _rate(key: str, label: str, unit: str = "B/s") -> Metric:
     return Metric(key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("rate",))
 
 
+def _lasting(key: str, label: str) -> Metric:
+    return Metric(key, label, "s", GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("power",))
+
+
 def _answers(key: str, when: str) -> list[Metric]:
     late = Metric(
         f"response.{key}_late",
@@ -349,6 +353,36 @@ _ALL = (
         Kind.SAMPLED,
         Margin(amount=1.0),
         ("ramp",),
+    ),
+    _lasting("power.idle", "Battery lasts, idle with its screen on"),
+    _lasting("power.pages", "Battery lasts, turning pages"),
+    _lasting("power.clip", "Battery lasts, playing a clip"),
+    Metric(
+        "power.wear",
+        "Battery lost since it was new",
+        "share",
+        GoodEnd.NONE,
+        Kind.SAMPLED,
+        Margin(amount=0.02),
+        ("power",),
+    ),
+    Metric(
+        "power.fan",
+        "Share of the time that a fan turns",
+        "share",
+        GoodEnd.LOW,
+        Kind.SAMPLED,
+        Margin(amount=0.05),
+        ("power",),
+    ),
+    Metric(
+        "power.storage",
+        "Read from and written to storage meanwhile",
+        "B/s",
+        GoodEnd.LOW,
+        Kind.SAMPLED,
+        Margin(amount=32 * 1024.0),
+        ("power",),
     ),
     _rate("rate.cpu_one", "Processor, whole numbers, one thread", "1/s"),
     _rate("rate.float_one", "Processor, fractions, one thread", "1/s"),

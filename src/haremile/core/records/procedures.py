@@ -142,6 +142,15 @@ PROCEDURES: dict[str, Procedure] = {
             ready="the machine at rest at its desktop, a field in which text can be typed",
         ),
         Procedure(
+            "power",
+            "Battery",
+            "runs",
+            "power.idle",
+            12 * 3600.0,
+            1800.0,
+            ready="the machine on its battery, full, its screen as bright as the plan says",
+        ),
+        Procedure(
             "rate",
             "Rates",
             "runs",

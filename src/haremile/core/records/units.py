@@ -123,6 +123,9 @@ class Scale:
         return self.amount(abs(value))
 
 
+LONG_S = 3 * 3600.0
+"""From here on times are written in hours."""
+
 _TIME = ((100.0, 0), (10.0, 1), (0.1, 2))
 _BYTES = (("GiB", 2.0**30, 2.0), ("MiB", MIB, 1.0), ("KiB", 2.0**10, 1.0))
 
@@ -135,11 +138,7 @@ def scale_for(unit: str, typical: float, is_whole: bool = True) -> Scale:
     """
     size = abs(typical)
     if unit in ("s", "counted_s"):
-        label = "s" if unit == "s" else "counted s"
-        for least, decimals in _TIME:
-            if size >= least:
-                return Scale(label, 1.0, decimals)
-        return Scale("ms", 1e-3, 1) if unit == "s" else Scale(label, 1.0, 3)
+        return _time_scale(size, unit == "s")
     if unit in ("B", "B/s"):
         tail = unit[1:]
         for label, factor, least in _BYTES:
@@ -150,6 +149,16 @@ def scale_for(unit: str, typical: float, is_whole: bool = True) -> Scale:
         return Scale("%", 0.01, 1)
     label = {"1": "", "1/s": "/s"}.get(unit, unit)
     return Scale(label, 1.0, 0 if is_whole else _decimals(size / 10.0))
+
+
+def _time_scale(size: float, is_time: bool) -> Scale:
+    if is_time and size >= LONG_S:
+        return Scale("h", 3600.0, 2)
+    label = "s" if is_time else "counted s"
+    for least, decimals in _TIME:
+        if size >= least:
+            return Scale(label, 1.0, decimals)
+    return Scale("ms", 1e-3, 1) if is_time else Scale(label, 1.0, 3)
 
 
 def _decimals(shown: float) -> int:

@@ -46,6 +46,8 @@ const Columns = styled('div')({
   '@media screen and (max-width:900px)': { gridTemplateColumns: 'minmax(0,1fr)' },
 })
 
+const Stack = styled('div')({ display: 'grid', gap: 14, alignItems: 'start' })
+
 const NOUNS: Record<Noun, { title: string; one: string; none: string }> = {
   systems: {
     title: 'Systems',
@@ -119,13 +121,15 @@ export function LibraryPage() {
       />
       <Columns ref={list}>
         <ThingList noun="systems" typed={typed} />
-        <ThingList noun="machines" typed={typed} />
+        <Stack>
+          <ThingList noun="machines" typed={typed} />
+          <OwnMeasures
+            isDefining={isDefining}
+            onDefine={() => setDefining(true)}
+            onClose={() => setDefining(false)}
+          />
+        </Stack>
       </Columns>
-      <OwnMeasures
-        isDefining={isDefining}
-        onDefine={() => setDefining(true)}
-        onClose={() => setDefining(false)}
-      />
       {isMaking && <LadderDialog onClose={() => setMaking(false)} onDone={() => setMaking(false)} />}
       {adding && <AddDialog noun={adding} onClose={() => setAdding(null)} />}
     </Main>

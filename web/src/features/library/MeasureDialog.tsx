@@ -82,7 +82,12 @@ export function MeasureDialog({ of, onClose, onDefined }: Props) {
           <Pick label="Which end is good" value={end} none={null} all={ENDS} onPick={setEnd} />
         </>
       )}
-      <Figure label={`In steps of, ${shown}`} value={step} onChange={setStep} says="empty: not known" />
+      <Figure
+        label={`Smallest step it tells, ${shown}`}
+        value={step}
+        onChange={setStep}
+        says="empty: not known"
+      />
       <Figure
         label={`Difference that matters, ${shown}`}
         value={amount}

@@ -22,7 +22,7 @@ export function OwnMeasures({ isDefining, onDefine, onClose }: Props) {
     onClose()
   }
   return (
-    <Sheet as="section" aria-label="Measures of your own" sx={{ mt: 1.75, p: '12px 16px' }}>
+    <Sheet as="section" aria-label="Measures of your own" sx={{ p: '12px 16px' }}>
       <h2>Measures of your own</h2>
       {found.isPending && <Loading what="your measures" />}
       {found.error && <Failed error={found.error} onRetry={() => void found.refetch()} />}
@@ -48,12 +48,18 @@ export function OwnMeasures({ isDefining, onDefine, onClose }: Props) {
             </LinkButton>
             <br />
             <SoftSmall>
-              {one.says && `${one.says} · `}its command: <code>measure.{one.command}=…</code> in an install’s
-              recipe, or <code>haremile-probe allow --measure {one.command}=…</code> on the machine
+              {one.says && `${one.says} · `}command <code>{one.command}</code>
             </SoftSmall>
           </li>
         ))}
       </WordList>
+      {found.data && found.data.length > 0 && (
+        <SoftSmall as="p" sx={{ mb: 0 }}>
+          What a command stands for is said where it runs: <code>measure.NAME=COMMAND</code> in an install’s
+          recipe, or <code>haremile-probe allow --measure NAME=COMMAND</code> on the machine. It prints one
+          number. Without a command a person types what they read.
+        </SoftSmall>
+      )}
       {(isDefining || changing) && (
         <MeasureDialog key={changing?.key ?? 'new'} of={changing} onClose={close} onDefined={close} />
       )}

@@ -24,7 +24,7 @@ const ENDS = { low: 'less is better', high: 'more is better', none: 'judges nobo
 
 /** A measure in one line: how it is told, and what matters. */
 export function measureLine(one: OwnMeasure): string {
-  const unit = UNITS.find((known) => known.id === one.unit)?.name ?? one.unit
+  const unit = UNITS.find((known) => known.id === one.unit)?.name ?? `in ${one.unit}`
   const short = one.unit === '1' || one.unit === 'share' ? '' : ` ${one.unit}`
   const margin = [
     one.margin.amount && `${wordsOf(one.margin.amount)}${short}`,

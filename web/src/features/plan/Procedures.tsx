@@ -42,7 +42,9 @@ const SAYS: Record<string, string> = {
   idle: 'memory once it has settled, under every definition',
   footprint: 'space used and packages installed',
   launch: 'how long an application takes to its window and to rest',
+  power: 'how long the battery lasts, idle with its screen on; the machine has to run on it',
   rate: 'fixed work of processor, memory and storage, by a small program of ours',
+  install: 'copying, updating and configuring, timed by a person',
   'least-memory': 'the smallest memory with which it still gets ready; virtual machines only',
 }
 
@@ -180,8 +182,7 @@ function OwnMeasures({ draft, order, onChange }: Props & { order: readonly strin
             label={one.name}
           />
           <SoftSmall>
-            {one.says || 'a measure of your own'}; by the command that a recipe or machine has for{' '}
-            <code>{one.command}</code>
+            {one.says || 'a measure of your own'}; command <code>{one.command}</code>
           </SoftSmall>
         </Line>
       ))}
