@@ -11,7 +11,7 @@ from typing import Any, Callable, Dict, List, Mapping, NamedTuple, Optional
 
 from haremile_probe.load.kinds import parse_mix
 
-OF_AN_APPLICATION = ("launch", "ramp", "response")
+OF_AN_APPLICATION = ("launch", "ramp", "response", "frames")
 """What is asked for with the name of an application."""
 
 COMMAND = "command"
@@ -183,6 +183,10 @@ MEASURES: Dict[str, Measure] = {
     "response": Measure(
         "how soon a key that is sent to an application shows, at rest and beside other work",
         {"keys": _keys, "press": _pressed, "busy": _processes, "limit": _seconds, "user": _user},
+    ),
+    "frames": Measure(
+        "how many pictures of a clip and an animation a browser shows and drops",
+        {"seconds": _seconds, "limit": _seconds, "user": _user},
     ),
     "power": Measure(
         "how long the battery lasts in a stated use, and what else goes on meanwhile",

@@ -34,7 +34,7 @@ def allowed(monkeypatch, tmp_path):
         ({"procedure": "idle", "options": {"window": "1; reboot"}}, "window cannot be"),
         ({"procedure": "launch", "app": "Coppicer", "start": "now"}, "a start is one of"),
         ({"procedure": "launch", "app": "", "start": "warm"}, "names its application"),
-        ({"procedure": "idle", "app": "Coppicer"}, "only launch, ramp, response name"),
+        ({"procedure": "idle", "app": "Coppicer"}, "only launch, ramp, response, frames name"),
         ({"procedure": "command"}, "a command names its measure"),
         (
             {"procedure": "command", "app": "x", "options": {"measure": "own.x; reboot"}},

@@ -18,7 +18,8 @@ from haremile.rigs.answers import fresh_capture
 from haremile.usecases.ports import ReportPhase, RunOrder
 from haremile_probe.wire import Capture, CaptureReading
 
-"""Simulated seconds that a run takes on a machine that is up."""
+ON_REAL_MACHINES = {"ramp", "response", "frames", "power", "rate"}
+"""What has no truth here."""
 
 
 class SimulatedRig:
@@ -48,7 +49,7 @@ class SimulatedRig:
     @property
     def procedures(self) -> frozenset[str]:
         """What this rig can do."""
-        return ON_ANY_MACHINE - {"ramp", "response", "rate", "power"}
+        return ON_ANY_MACHINE - ON_REAL_MACHINES
 
     def run(self, order: RunOrder, report_phase: ReportPhase) -> Capture:
         """Draw one run and let its time pass."""

@@ -7,10 +7,11 @@ from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any, Dict, List, NamedTuple, Optional
 from urllib.parse import parse_qs, urlsplit
 
-from haremile_probe.load.page_set import items
+from haremile_probe.load.page_set import Item, items
 
 MOST_SIGNS = 100_000
 MOST_DELAY_MS = 10_000_000
+MOST_DIGITS = 16
 
 
 class Sign(NamedTuple):
@@ -30,9 +31,14 @@ class _Quiet(ThreadingHTTPServer):
 
 
 class PageServer:
-    """The page set at a loopback address that only who is told it can guess."""
+    """The page set, and what is served beside it, at an address that only who is told it can guess.
 
-    def __init__(self) -> None:
+    `counts` is what pages counted, by their number.
+    """
+
+    def __init__(self, beside: Optional[Dict[str, Item]] = None) -> None:
+        self._beside = beside or {}
+        self.counts: Dict[int, Dict[str, int]] = {}
         self._secret = secrets.token_hex(8)
         self._lock = threading.Lock()
         self._signs: List[Sign] = []
@@ -73,6 +79,11 @@ class PageServer:
             if len(self._signs) < MOST_SIGNS:
                 self._signs.append(sign)
 
+    def _count(self, page: int, asked: Dict[str, List[str]]) -> None:
+        counts = {name: given[0] for name, given in asked.items()}
+        if all(text.isdigit() and len(text) <= MOST_DIGITS for text in counts.values()):
+            self.counts[page] = {name[:MOST_DIGITS]: int(text) for name, text in counts.items()}
+
     def _handler(self) -> Any:
         outer = self
 
@@ -96,7 +107,8 @@ class PageServer:
 
             def do_GET(self) -> None:
                 place = self._place()
-                found = items().get(place[1]) if place else None
+                every = {**items(), **outer._beside}
+                found = every.get(place[1]) if place else None
                 if found is None:
                     self._answer(404, b"")
                 else:
@@ -104,10 +116,14 @@ class PageServer:
 
             def do_POST(self) -> None:
                 place = self._place()
-                if place is None or not place[1].endswith("/sign"):
+                asked = parse_qs(urlsplit(self.path).query)
+                if place is not None and place[1].endswith("/sign"):
+                    outer._take(place[0], asked)
+                elif place is not None and place[1].endswith("/counts"):
+                    outer._count(place[0], asked)
+                else:
                     self._answer(404, b"")
                     return
-                outer._take(place[0], parse_qs(urlsplit(self.path).query))
                 self._answer(204, b"")
 
             def log_message(self, *words: Any) -> None:

@@ -205,8 +205,8 @@ def disturbed_runs(key: str, waits: Mapping[int, Sequence[float]]) -> Difference
 
 _ONLY_OF = {
     "start": ("launch",),
-    "app": ("launch", "ramp", "app", "response"),
-    "app_version": ("launch", "ramp", "app", "response"),
+    "app": ("launch", "ramp", "app", "response", "frame"),
+    "app_version": ("launch", "ramp", "app", "response", "frame"),
     "settle_rule": ("memory", "process", "thread", "cpu"),
     "waits": ("boot", "launch"),
     "page_set": ("ramp",),

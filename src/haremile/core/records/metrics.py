@@ -204,16 +204,13 @@ def _lasting(key: str, label: str) -> Metric:
     return Metric(key, label, "s", GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("power",))
 
 
+def _share(key: str, label: str, procedure: str, amount: float = 0.02) -> Metric:
+    margin = Margin(amount=amount)
+    return Metric(key, label, "share", GoodEnd.LOW, Kind.SAMPLED, margin, (procedure,))
+
+
 def _answers(key: str, when: str) -> list[Metric]:
-    late = Metric(
-        f"response.{key}_late",
-        f"Keys that showed nothing for 0.1 s, {when}",
-        "share",
-        GoodEnd.LOW,
-        Kind.SAMPLED,
-        Margin(amount=0.02),
-        ("response",),
-    )
+    late = _share(f"response.{key}_late", f"Keys that showed nothing for 0.1 s, {when}", "response")
     return [
         _time(f"response.{key}", f"Key to picture, {when}", "response", amount=0.01),
         _time(f"response.{key}_p95", f"Key to picture, 19 of 20, {when}", "response", amount=0.02),
@@ -354,6 +351,18 @@ _ALL = (
         Margin(amount=1.0),
         ("ramp",),
     ),
+    _share("frame.dropped", "Pictures of a clip that were dropped", "frames"),
+    _share("frame.dropped_start", "Pictures dropped as the clip began", "frames", 0.05),
+    _share("frame.missed", "Pictures of an animation that were missed", "frames"),
+    Metric(
+        "frame.rate",
+        "Pictures of an animation",
+        "1/s",
+        GoodEnd.HIGH,
+        Kind.SAMPLED,
+        Margin(amount=2.0),
+        ("frames",),
+    ),
     _lasting("power.idle", "Battery lasts, idle with its screen on"),
     _lasting("power.pages", "Battery lasts, turning pages"),
     _lasting("power.clip", "Battery lasts, playing a clip"),
@@ -366,15 +375,7 @@ _ALL = (
         Margin(amount=0.02),
         ("power",),
     ),
-    Metric(
-        "power.fan",
-        "Share of the time that a fan turns",
-        "share",
-        GoodEnd.LOW,
-        Kind.SAMPLED,
-        Margin(amount=0.05),
-        ("power",),
-    ),
+    _share("power.fan", "Share of the time that a fan turns", "power", 0.05),
     Metric(
         "power.storage",
         "Read from and written to storage meanwhile",

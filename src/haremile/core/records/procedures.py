@@ -142,6 +142,16 @@ PROCEDURES: dict[str, Procedure] = {
             ready="the machine at rest at its desktop, a field in which text can be typed",
         ),
         Procedure(
+            "frames",
+            "Frames",
+            "runs",
+            "frame.dropped",
+            1800.0,
+            60.0,
+            names_application=True,
+            ready="the machine at rest at its desktop, and what tells you its frames",
+        ),
+        Procedure(
             "power",
             "Battery",
             "runs",

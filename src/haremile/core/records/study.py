@@ -250,7 +250,7 @@ def split_procedure(text: str) -> tuple[str, dict[str, str]]:
     is_named = procedure in PROCEDURES and PROCEDURES[procedure].names_application
     if is_named != bool(mark) or (mark and not application):
         raise BadInputError(
-            f"a launch, a ramp or a response names its application, as launch:NAME; not {text}"
+            f"a launch, ramp, response or frames names its application, as launch:NAME; not {text}"
         )
     if not mark:
         return procedure, {}
