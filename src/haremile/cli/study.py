@@ -16,6 +16,7 @@ from haremile.core.records.bounds import checked_text
 from haremile.core.records.interim_looks import parse_interim_looks
 from haremile.core.records.margin import Margin
 from haremile.core.records.precision import PrecisionPlan
+from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import Study
 from haremile.errors import BadInputError, NotFoundError
 from haremile.rigs.guest.build import build_guests
@@ -298,6 +299,14 @@ def _print_findings(opened: Bench, study: Study) -> None:
         label = f"{row.label}, {row.start}" if row.start else row.label
         table.add_row(label, row.machine, row.verdict, row.sentence)
     for item in found.reliability:
-        table.add_row(f"Reliability, {item.procedure}", item.machine, item.verdict, item.sentence)
+        table.add_row(
+            f"Reliability, {_runs_word(item.procedure)}", item.machine, item.verdict, item.sentence
+        )
     console.print(table)
     console.print(found.expected_false)
+
+
+def _runs_word(procedure: str) -> str:
+    """What a procedure is called in a table; of what was brought in, as the file names it."""
+    known = PROCEDURES.get(procedure)
+    return known.label.lower() if known else procedure

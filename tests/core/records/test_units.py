@@ -1,6 +1,6 @@
 import pytest
 
-from haremile.core.records.units import parse_amount, scale_for, to_canonical
+from haremile.core.records.units import in_unit, parse_amount, scale_for, to_canonical
 from haremile.errors import UnitError
 
 
@@ -63,3 +63,18 @@ def test_what_has_no_unit_is_whole_unless_it_comes_in_fractions():
     assert scale_for("1", 311.0).amount(311.0) == "311"
     assert scale_for("1", 2.0, is_whole=False).amount(2.25) == "2.25"
     assert scale_for("1", 240.0, is_whole=False).amount(240.5) == "240.5"
+
+
+def test_a_unit_of_ones_own_comes_in_fractions_and_long_times_in_hours():
+    assert scale_for("W", 5.6).amount(5.6) == "5.60 W"
+    assert scale_for("W", 0.5, True).amount(0.5) == "0.50 W"
+    assert scale_for("s", 18_000.0).amount(18_000.0) == "5.00 h"
+    assert scale_for("s", 7_000.0).amount(7_000.0) == "7000 s"
+
+
+def test_what_is_written_is_turned_into_the_unit_of_what_is_measured():
+    assert in_unit(1500.0, "ms", "s") == 1.5
+    assert in_unit(7.0, "W", "W") == 7.0
+    for written, unit in (("MiB", "s"), ("V", "W"), ("W", "s")):
+        with pytest.raises(UnitError):
+            in_unit(1.0, written, unit)

@@ -147,8 +147,9 @@ def scale_for(unit: str, typical: float, is_whole: bool = True) -> Scale:
         return Scale("B" + tail, 1.0, 0)
     if unit == "share":
         return Scale("%", 0.01, 1)
-    label = {"1": "", "1/s": "/s"}.get(unit, unit)
-    return Scale(label, 1.0, 0 if is_whole else _decimals(size / 10.0))
+    if unit not in CANONICAL:
+        return Scale(unit, 1.0, _decimals(size / 10.0))
+    return Scale("/s" if unit == "1/s" else "", 1.0, 0 if is_whole else _decimals(size / 10.0))
 
 
 def _time_scale(size: float, is_time: bool) -> Scale:

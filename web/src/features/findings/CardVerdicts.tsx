@@ -3,6 +3,7 @@ import { styled } from '@mui/material/styles'
 import type { Findings } from '@/api/types'
 import { MIDDLE, Soft } from '@/ui/kit'
 import { Tag } from '@/ui/Tag'
+import { procedureWord } from '@/format/procedureWord'
 
 import { measureSaid } from './rowWords'
 import { VerdictList } from './VerdictList'
@@ -44,7 +45,7 @@ export function cardLines({ machines, rows, reliability }: Findings, isManyMachi
       })),
     ...reliability.map((row) => ({
       key: `${row.procedure} ${row.machine}`,
-      what: `Reliability, ${row.procedure}`,
+      what: `Reliability, ${procedureWord(row.procedure)}`,
       where: where(row.machine),
       kind: row.verdict,
       word: row.verdict_text,

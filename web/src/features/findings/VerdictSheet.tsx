@@ -11,6 +11,7 @@ import { MethodLink } from '@/ui/MethodLink'
 import { Tag } from '@/ui/Tag'
 
 import { Chooser } from '@/ui/Chooser'
+import { procedureWord } from '@/format/procedureWord'
 import { measureSaid } from './rowWords'
 import { VerdictList } from './VerdictList'
 
@@ -158,7 +159,7 @@ export function VerdictSheet({
           <li key={`${row.procedure} ${row.machine}`}>
             <button className="verdict" onClick={onReliability}>
               <span className="what">
-                Reliability, {row.procedure}
+                Reliability, {procedureWord(row.procedure)}
                 {machines.size > 1 && <Soft> on {row.machine}</Soft>}
               </span>
               <Tag kind={row.verdict} word={row.verdict_text} />

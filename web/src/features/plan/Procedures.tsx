@@ -13,12 +13,12 @@ import { Box, LinkButton, SoftSmall } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 
 import {
+  appsOf,
   launchesOf,
   launchText,
   measureOf,
   rampsOf,
   rampText,
-  responsesOf,
   STARTS,
   withOwn,
   withPlain,
@@ -146,8 +146,27 @@ export function Procedures({ draft, onChange }: Props) {
       <Line>
         <span>Response</span>
         <div>
-          <Responses draft={draft} onChange={onChange} />
+          <Applications
+            draft={draft}
+            onChange={onChange}
+            procedure="response"
+            label="Application that is typed into"
+            placeholder="Terminal"
+          />
           <SoftSmall> how soon a key shows in it, at rest and beside other work</SoftSmall>
+        </div>
+      </Line>
+      <Line>
+        <span>Frames</span>
+        <div>
+          <Applications
+            draft={draft}
+            onChange={onChange}
+            procedure="frames"
+            label="Browser that plays"
+            placeholder="Wayfarrow"
+          />
+          <SoftSmall> how many pictures of a clip and an animation it shows and drops</SoftSmall>
         </div>
       </Line>
     </Box>
@@ -249,26 +268,28 @@ function Ramps({ draft, onChange }: Props) {
   )
 }
 
-/** Applications that keys are sent to. */
-function Responses({ draft, onChange }: Props) {
-  const apps = responsesOf(draft.procedures)
+type NamedProps = Props & { procedure: 'response' | 'frames'; label: string; placeholder: string }
+
+/** Applications that one procedure is done with, by name. */
+function Applications({ draft, onChange, procedure, label, placeholder }: NamedProps) {
+  const apps = appsOf(draft.procedures, procedure)
   const say = (next: readonly string[]) => {
-    const rest = draft.procedures.filter((text) => !text.startsWith('response:'))
-    onChange({ procedures: [...rest, ...next.map((app) => `response:${app}`)] })
+    const rest = draft.procedures.filter((text) => !text.startsWith(`${procedure}:`))
+    onChange({ procedures: [...rest, ...next.map((app) => `${procedure}:${app}`)] })
   }
   return (
     <>
       {apps.map((app, place) => (
         <LaunchLine key={place}>
           <ApplicationName
-            label="Application that is typed into"
-            placeholder="Terminal"
+            label={label}
+            placeholder={placeholder}
             value={app}
             autoFocus={!app}
             onName={(name) => say(apps.map((one, at) => (at === place ? name : one)))}
           />
           <LinkButton
-            aria-label={`Take the response of ${app || 'nothing yet'} out`}
+            aria-label={`Take the ${procedure} of ${app || 'nothing yet'} out`}
             onClick={() => say(apps.filter((_, at) => at !== place))}
           >
             Take out
@@ -276,7 +297,7 @@ function Responses({ draft, onChange }: Props) {
         </LaunchLine>
       ))}
       <Button size="small" color="inherit" onClick={() => say([...apps, ''])}>
-        Add an application
+        {procedure === 'response' ? 'Add an application' : 'Add a browser'}
       </Button>
     </>
   )

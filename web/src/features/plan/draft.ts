@@ -62,9 +62,9 @@ export const rampsOf = (procedures: readonly string[]): Ramp[] =>
 export const rampText = ({ app, opens }: Ramp) =>
   opens.trim() ? `ramp:${app}:${opens.trim()}` : `ramp:${app}`
 
-/** Applications that keys are sent to: `response:NAME`. */
-export const responsesOf = (procedures: readonly string[]): string[] =>
-  procedures.filter((text) => text.startsWith('response:')).map((text) => text.slice('response:'.length))
+/** Applications that a procedure is done with and that has no other options: `response:NAME`. */
+export const appsOf = (procedures: readonly string[], key: 'response' | 'frames'): string[] =>
+  procedures.filter((text) => text.startsWith(`${key}:`)).map((text) => text.slice(key.length + 1))
 
 /** Procedures in the order in which they are done: plain ones as the server lists them, then what has options. */
 export function withPlain(
@@ -97,7 +97,8 @@ export function missing(draft: Draft): string[] {
     [
       ...launchesOf(draft.procedures).map((one) => one.app),
       ...rampsOf(draft.procedures).map((one) => one.app),
-      ...responsesOf(draft.procedures),
+      ...appsOf(draft.procedures, 'response'),
+      ...appsOf(draft.procedures, 'frames'),
     ].some((app) => !app.trim())
       ? 'the name of each application'
       : '',

@@ -3,7 +3,17 @@ import { expect, test } from 'vitest'
 import type { Draft } from '@/api/plan'
 import type { Install, Study } from '@/api/types'
 
-import { draftOf, launchesOf, launchText, missing, numbersIn, withPlain } from './draft'
+import {
+  appsOf,
+  draftOf,
+  launchesOf,
+  launchText,
+  measureOf,
+  missing,
+  numbersIn,
+  withOwn,
+  withPlain,
+} from './draft'
 import { entrantNumbers, grid, referencesFor, type Thing } from './grid'
 import { headline, told, type OutlookLine } from './outlookWords'
 
@@ -120,4 +130,16 @@ test('a reference of a machine of the plan is offered until it takes part', () =
   ]
   expect(referencesFor({ installs: ['A@One'] }, installs).map((one) => one.id)).toEqual(['R@One'])
   expect(referencesFor({ installs: ['A@One', 'R@One'] }, installs)).toEqual([])
+})
+
+test('a measure of the tester’s own is asked for with its steps, once, and taken out again', () => {
+  const order = ['boot', 'response', 'command', 'install']
+  const key = 'own.s.low.Sort_seeds'
+  const asked = withOwn(['boot', 'install', 'response:Terminal'], key, `command:${key}:0.01`, order)
+  expect(asked).toEqual(['boot', 'response:Terminal', `command:${key}:0.01`, 'install'])
+  expect(asked.map(measureOf).filter(Boolean)).toEqual([key])
+  expect(withOwn(asked, key, `command:${key}`, order)).toHaveLength(4)
+  expect(withOwn(asked, key, '', order)).toEqual(['boot', 'response:Terminal', 'install'])
+  expect(appsOf(asked, 'response')).toEqual(['Terminal'])
+  expect(appsOf(asked, 'frames')).toEqual([])
 })

@@ -2,6 +2,7 @@ import type { Findings, RunSheet, Study } from '@/api/types'
 import { FailuresPicture } from '@/charts/FailuresPicture'
 import { failuresSaid, failuresTable } from '@/charts/layout/failureLanes'
 import { Stack } from '@/ui/kit'
+import { procedureWord } from '@/format/procedureWord'
 
 import { Panel } from '../Panel'
 import { lanesOn } from '../studyPictures'
@@ -17,7 +18,7 @@ export const FailuresPanel = ({ study, findings, sheet, names }: Props) => (
         <Panel
           key={`${found.procedure} ${found.machine}`}
           study={study}
-          title={`Reliability, ${found.procedure}`}
+          title={`Reliability, ${procedureWord(found.procedure)}`}
           about={found.machine}
           headline={failuresSaid(found, own)}
           says={found.sentence}
