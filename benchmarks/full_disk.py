@@ -1,5 +1,5 @@
-"""A small disk (tmpfs) is filled under a bench at work: what every page says before it is full, when
-it is, and once there is room again; whether anything that was kept is lost. Needs root."""
+"""A small disk (tmpfs) is filled under a bench at work: what every page says before it is full,
+when it is, and once there is room again; whether anything that was kept is lost. Needs root."""
 
 import json
 import os

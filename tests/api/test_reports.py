@@ -103,7 +103,8 @@ def test_the_page_needs_nothing_else_and_every_figure_leads_to_its_readings(clie
     links = Links()
     links.feed(text)
     assert links.fetched == [] and "url(http" not in text and "//cdn" not in text
-    assert links.leads and all(one.startswith("#readings-") for one in links.leads)
+    assert links.leads and all(one.startswith(("#readings-", "#figures-")) for one in links.leads)
+    assert any(one.startswith("#figures-") for one in links.leads), "those of sentences too"
     assert {one[1:] for one in links.leads} <= links.anchors
     held = json.loads(re.search(r'id="figures">(.*?)</script>', text, re.S)[1])
     assert any(one and one["kind"] == "finding" for one in held["figures"])

@@ -72,7 +72,7 @@ def test_the_half_done_study_goes_on_live(sample, open_page):
     page.keyboard.press("e")
     dialog = page.get_by_role("dialog")
     expect(dialog).to_contain_text("half the error of the reading before it")
-    dialog.get_by_label("Boots of each").fill("1")
+    dialog.get_by_label("Repeats of each").fill("1")
     page.keyboard.press("Enter")
     expect(dialog).to_have_count(0)
     page.keyboard.press("[")

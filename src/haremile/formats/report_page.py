@@ -10,6 +10,7 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from haremile.errors import MissingHereError
+from haremile.formats.led import leading, led, led_html
 
 SCRIPT, LOOKS = "report.js", "report.css"
 
@@ -35,6 +36,8 @@ def _environment() -> Environment:
         lstrip_blocks=True,
     )
     made.filters["moment"] = _moment
+    made.filters["led"] = led
+    made.filters["led_html"] = led_html
     return made
 
 
@@ -71,6 +74,7 @@ def report_page(folder: Path, content: Mapping[str, Any], stamp: Stamp) -> bytes
     page = _environment().get_template("report.html")
     text: str = page.render(
         report=content,
+        first=leading(content["sections"], content["headline"]),
         stamp=stamp,
         figures=figures,
         script=script.read_text("utf-8").replace("</script", "<\\/script"),

@@ -23,7 +23,7 @@ export function ExtendDialog({ study, onClose }: { study: Study; onClose: () => 
     <Dialog open onClose={onClose} aria-labelledby="extend-title">
       <form onSubmit={submit}>
         <DialogTitle id="extend-title" variant="h2">
-          Add boots to a finished plan
+          Add repeats to a finished plan
         </DialogTitle>
         <DialogContent sx={{ display: 'grid', gap: 2 }}>
           <Soft as="p" sx={{ m: 0 }}>
@@ -32,7 +32,7 @@ export function ExtendDialog({ study, onClose }: { study: Study; onClose: () => 
           </Soft>
           <TextField
             name="blocks"
-            label={`Boots of each, after the ${study.blocks} planned`}
+            label={`Repeats of each, after the ${study.blocks} planned`}
             type="number"
             required
             autoFocus

@@ -48,7 +48,7 @@ export function StudyActions({
     ...(study.is_running
       ? [{ key: 'x', says: 'Stop now; the run is planned again', run: () => stop.mutate() }]
       : []),
-    ...(canExtend ? [{ key: 'e', says: 'Add boots to the plan', run: () => setExtending(true) }] : []),
+    ...(canExtend ? [{ key: 'e', says: 'Add repeats to the plan', run: () => setExtending(true) }] : []),
     { key: 'c', says: 'Export all readings (CSV)', run: save },
     { key: 't', says: 'Import files', run: onTakeIn },
   ])
@@ -66,7 +66,7 @@ export function StudyActions({
       <StudyMore study={study} />
       {canExtend && (
         <Button variant="outlined" color="inherit" onClick={() => setExtending(true)}>
-          Add boots
+          Add repeats
           <KeyHint name="E" />
         </Button>
       )}
