@@ -103,6 +103,10 @@ def _processes(text: str) -> bool:
     return bool(re.match(r"^[0-9]{1,3}$", text)) and int(text) <= 256
 
 
+def _asleep(text: str) -> bool:
+    return bool(re.match(r"^[0-9]{2,3}$", text)) and 10 <= int(text) <= 600
+
+
 def _use(text: str) -> bool:
     return text in ("idle", "pages", "clip")
 
@@ -191,6 +195,10 @@ MEASURES: Dict[str, Measure] = {
     "power": Measure(
         "how long the battery lasts in a stated use, and what else goes on meanwhile",
         {"use": _use, "seconds": _seconds, "every": _seconds, "task": _name, "user": _user},
+    ),
+    "sleep": Measure(
+        "how long the machine takes to fall asleep and to wake by its clock",
+        {"seconds": _asleep, "task": _name, "user": _user},
     ),
     "rate": Measure(
         "how fast processor, memory and storage do fixed work",

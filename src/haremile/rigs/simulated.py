@@ -18,7 +18,7 @@ from haremile.rigs.answers import fresh_capture
 from haremile.usecases.ports import ReportPhase, RunOrder
 from haremile_probe.wire import Capture, CaptureReading
 
-ON_REAL_MACHINES = {"ramp", "response", "frames", "power", "rate"}
+ON_REAL_MACHINES = {"ramp", "response", "frames", "power", "sleep", "rate"}
 """What has no truth here."""
 
 

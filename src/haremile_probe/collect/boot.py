@@ -96,7 +96,10 @@ def read_kernel_log(sources: Sources) -> None:
     try:
         while True:
             try:
-                lines.append(os.read(device, 8192).decode("utf-8", "replace").split("\n")[0])
+                line = os.read(device, 8192)
+                if not line:
+                    break
+                lines.append(line.decode("utf-8", "replace").split("\n")[0])
             except BlockingIOError:
                 break
             except BrokenPipeError:

@@ -29,6 +29,8 @@ ENERGY = (
 )
 FIRMWARE = ("/sys/firmware/acpi/fpdt/boot/*",)
 WAKE_ALARM = "/sys/class/rtc/rtc0/wakealarm"
+CLOCK = "/sys/class/rtc/rtc0/since_epoch"
+MOST_TICK_S = 1.5
 SLEEP = "/sys/power/state"
 LEAST_SLEEP_S, MOST_SLEEP_S = 10, 600
 
@@ -259,11 +261,43 @@ def suspend(_asker: Asker, facts: Facts, root: str) -> Facts:
     for text in ("0", "+%d" % int(seconds or 0)):  # an alarm that stands is taken back first
         with open(root + WAKE_ALARM, "w", encoding="ascii") as file:
             file.write(text)
-    before = time.clock_gettime(getattr(time, "CLOCK_BOOTTIME", time.CLOCK_MONOTONIC))
+    with open(root + WAKE_ALARM, encoding="ascii") as file:
+        alarm = file.read().strip()
+    tick = _tick(root)
+    before = _clocks()
     with open(root + SLEEP, "w", encoding="ascii") as file:
         file.write("mem")
-    after = time.clock_gettime(getattr(time, "CLOCK_BOOTTIME", time.CLOCK_MONOTONIC))
-    return {"away_s": after - before}
+    after = _clocks()
+    return {
+        "away_s": after["boottime"] - before["boottime"],
+        "before": before,
+        "after": after,
+        "alarm": int(alarm) if alarm.isdigit() else None,
+        "tick": tick,
+    }
+
+
+def _clocks() -> Dict[str, float]:
+    """What the kernel's clocks say now: of the day, running, and running or asleep."""
+    return {
+        "realtime": time.time(),
+        "monotonic": time.monotonic(),
+        "boottime": time.clock_gettime(getattr(time, "CLOCK_BOOTTIME", time.CLOCK_MONOTONIC)),
+    }
+
+
+def _tick(root: str) -> Optional[Dict[str, float]]:
+    """When the clock that wakes the machine last turned to a new second, on the clock of the day;
+    None where it does not turn."""
+    deadline, first = time.monotonic() + MOST_TICK_S, None
+    while time.monotonic() < deadline:
+        with open(root + CLOCK, encoding="ascii") as file:
+            text = file.read().strip()
+        if first is not None and text != first and text.isdigit():
+            return {"epoch": float(text), "realtime": time.time()}
+        first = text
+        time.sleep(0.002)
+    return None
 
 
 def restart_machine(_asker: Asker, facts: Facts, _root: str) -> Facts:

@@ -161,6 +161,15 @@ PROCEDURES: dict[str, Procedure] = {
             ready="the machine on its battery, full, its screen as bright as the plan says",
         ),
         Procedure(
+            "sleep",
+            "Sleep",
+            "runs",
+            "sleep.wake",
+            1800.0,
+            60.0,
+            ready="the machine at rest at its desktop, and a way to put it to sleep and wake it",
+        ),
+        Procedure(
             "rate",
             "Rates",
             "runs",

@@ -43,6 +43,7 @@ const SAYS: Record<string, string> = {
   footprint: 'space used and packages installed',
   launch: 'how long an application takes to its window and to rest',
   power: 'how long the battery lasts, idle with its screen on; the machine has to run on it',
+  sleep: 'to fall asleep, to wake by its clock, and what the battery loses; needs the helper',
   rate: 'fixed work of processor, memory and storage, by a small program of ours',
   install: 'copying, updating and configuring, timed by a person',
   'least-memory': 'the smallest memory with which it still gets ready; virtual machines only',

@@ -1,0 +1,130 @@
+"""Sleep and waking against a stand-in of the kernel's clocks and files: this machine cannot sleep.
+Each value is known, and is recovered exactly."""
+
+import pytest
+
+from haremile_probe.collect.sleep import read_sleep
+from haremile_probe.collect.sources import Sources
+from haremile_probe.helper.verbs import Asker, done
+from haremile_probe.interpret import account_of, capture_of
+from haremile_probe.interpret.sleep import entering_s
+
+BATTERY = {
+    "type": "Battery",
+    "status": "Discharging",
+    "energy_full": "40000000",
+    "power_now": "5000000",
+}
+LOG = """6,1,1000000,-;something before
+6,2,60000000,-;PM: suspend entry (deep)
+6,3,60400000,-;PM: suspend devices took 0.300 seconds
+6,4,61250000,-;ACPI: PM: Waking up from system sleep state S3
+6,5,62000000,-;PM: suspend exit
+"""
+
+
+class StandIn:
+    """Falls asleep in 1.25 s, sleeps, and is back 2.4 s after the alarm, of which 0.75 s run by the
+    kernel's clock. The clock that wakes it is 7 s before the clock of the day."""
+
+    def __init__(self, root, asleep_s=28.0, lost_wh=0.01):
+        self.root, self.asleep_s, self.lost = root, asleep_s, lost_wh
+        self.hold(36.0)
+
+    def hold(self, watt_hours):
+        folder = self.root / "sys/class/power_supply/BAT0"
+        folder.mkdir(parents=True, exist_ok=True)
+        for name, text in {**BATTERY, "energy_now": str(round(watt_hours * 1e6))}.items():
+            (folder / name).write_text(text + "\n")
+
+    def suspend(self, seconds):
+        self.hold(36.0 - self.lost)
+        ordered, ran = 5000.0, 2.0
+        after = {
+            "realtime": ordered + ran + self.asleep_s,
+            "monotonic": 100.0 + ran,
+            "boottime": 100.0 + ran + self.asleep_s,
+        }
+        return {
+            "away_s": ran + self.asleep_s,
+            "before": {"realtime": ordered, "monotonic": 100.0, "boottime": 100.0},
+            "after": after,
+            "alarm": int(after["realtime"] - 2.4 + 7.4),
+            "tick": {"epoch": 4000.0, "realtime": 3993.0},
+        }
+
+
+def captured(stand_in, answered=None, log=LOG):
+    sources = Sources(str(stand_in.root))
+    read_sleep(sources, 30, stand_in.suspend, lambda text: None, answered)
+    sources.add("kernel-log", log)
+    account = account_of("sleep", sources.records, sources.faults)
+    return capture_of(account, "sleep", "x", "now", "Laptop", "Varrow 12")
+
+
+def values(capture):
+    return {one.metric: one.value for one in capture.readings}
+
+
+def test_times_of_a_known_sleep_are_recovered(tmp_path):
+    found = values(captured(StandIn(tmp_path), lambda woken: woken + 0.8))
+    assert found["sleep.enter"] == pytest.approx(1.25)
+    assert found["sleep.wake"] == pytest.approx(2.0)
+    assert found["sleep.task"] == pytest.approx(2.8)
+    assert found["sleep.drain"] == pytest.approx(0.01 / 40.0 * 86400 / 28.0, rel=1e-6)
+
+
+def test_what_is_not_known_is_absent_and_never_a_default(tmp_path):
+    found = values(captured(StandIn(tmp_path), lambda woken: None, log="6,1,1000000,-;quiet\n"))
+    assert "sleep.enter" not in found
+    assert "sleep.task" not in found
+    assert found["sleep.wake"] == pytest.approx(2.0)
+
+
+def test_a_loss_beyond_a_whole_battery_a_day_is_no_value(tmp_path):
+    capture = captured(StandIn(tmp_path, lost_wh=0.1))
+    assert "sleep.drain" not in values(capture)
+    assert "a longer sleep tells it better" in capture.faults[-1].what
+
+
+def test_one_that_wakes_at_once_failed(tmp_path):
+    capture = captured(StandIn(tmp_path, asleep_s=0.4))
+    assert (capture.outcome, capture.readings) == ("failed", [])
+    assert "did not stay asleep" in capture.reason
+
+
+@pytest.mark.parametrize(
+    ("error", "kind"),
+    [(PermissionError("no helper"), "denied"), (FileNotFoundError("no clock"), "absent")],
+)
+def test_a_machine_that_cannot_sleep_says_why(tmp_path, error, kind):
+    def refused(seconds):
+        raise error
+
+    stand_in = StandIn(tmp_path)
+    stand_in.suspend = refused
+    capture = captured(stand_in)
+    assert capture.outcome == "could-not-measure"
+    assert any(one.kind == kind and str(error) in one.what for one in capture.faults)
+
+
+def test_of_several_sleeps_the_last_counts_and_one_cut_short_does_not():
+    again = LOG + "6,9,90000000,-;PM: suspend entry (deep)\n"
+    assert entering_s(again) == pytest.approx(1.25)
+    assert entering_s(again + "6,9,90500000,-;PM: suspend exit\n") == pytest.approx(0.5)
+    assert entering_s("") is None
+
+
+def test_the_helper_tells_every_clock_and_the_alarm(tmp_path):
+    clock = tmp_path / "sys/class/rtc/rtc0"
+    clock.mkdir(parents=True)
+    (clock / "wakealarm").write_text("1790000060\n")
+    (clock / "since_epoch").write_text("1790000000\n")
+    (tmp_path / "sys/power").mkdir()
+    (tmp_path / "sys/power/state").write_text("")
+    told = done("suspend", Asker(1000), {"seconds": 60}, str(tmp_path))
+    assert (tmp_path / "sys/power/state").read_text() == "mem"
+    assert (clock / "wakealarm").read_text() == "+60"
+    assert told["tick"] is None, "a clock that stands still is no clock"
+    assert told["after"]["boottime"] >= told["before"]["boottime"]
+    assert told["alarm"] is None, "what was written is no instant"
