@@ -54,13 +54,13 @@ def test_a_measure_goes_from_its_definition_to_a_finding(open_page, bench):
         page.get_by_role("checkbox", name=f"{system} on Bench").press("Space")
     page.get_by_role("checkbox", name="Boot").press("Space")
     page.get_by_role("checkbox", name=NAME).press("Space")
-    page.get_by_role("spinbutton", name="Repeats").fill("8")
+    page.get_by_role("spinbutton", name="Repeats").fill("6")
     matters = page.get_by_role("region", name="What matters")
     expect(matters.get_by_role("textbox", name=f"{NAME}: amount that matters, s")).to_have_value(
         "0.2"
     )
     page.get_by_role("button", name="Start").press("Enter")
     expect(page).to_have_url(re.compile("/run$"))
-    expect(page.get_by_text("16 of 16")).to_be_visible(timeout=120_000)
+    expect(page.get_by_text("12 of 12")).to_be_visible(timeout=240_000)
     page.goto(page.url.replace("/run", "/findings"))
     expect(page.get_by_text("Varrow 12 ahead by", exact=False).first).to_be_visible()

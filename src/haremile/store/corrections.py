@@ -9,7 +9,7 @@ from haremile.core.records.bounds import checked_value
 from haremile.core.records.metrics import BY_HAND, check_possible, metric
 from haremile.core.records.study import RunState, StudyState
 from haremile.core.records.units import in_unit
-from haremile.errors import BadInputError, ConflictError, NotFoundError
+from haremile.errors import BadInputError, ConflictError, NotFoundError, UnitError
 from haremile.formats.captures import READINGS
 from haremile.store.database import connected, rows_of
 from haremile.store.events import PostgresEventLog
@@ -185,7 +185,10 @@ class PostgresCorrections:
                     "not corrected"
                 )
             known = metric(row.metric)
-            meant = in_unit(value, unit, known.unit)
+            try:
+                meant = in_unit(value, unit, known.unit)
+            except UnitError as error:
+                raise UnitError(f"{unit} does not measure {known.label}: {error}") from None
             checked_value(meant, may_be_negative=row.metric.startswith("own."))
             check_possible(known, meant, row.conditions)
             before = row.value if row.value_before is None else row.value_before
