@@ -142,7 +142,7 @@ def test_visits_are_the_usual_order_where_a_person_swaps(client, bench):
     assert in_blocks["costs"][0]["turns"] == 20
     study = drafted(client)
     keep(client, study, title="Q", procedures=["boot"], **asked)
-    start_draft(bench.studies, bench.library, UUID(study["id"]))
+    start_draft(bench.studies, bench.library, bench.own_measures, UUID(study["id"]))
     assert client.get(f"/api/studies/{study['id']}").json()["order"] == "visits"
     lanes = [run.lane_no for run in bench.studies.runs(study["id"])]
     assert lanes == [1] * 5 + [2] * 10 + [1] * 5
