@@ -41,7 +41,7 @@ def test_a_measure_goes_from_its_definition_to_a_finding(open_page, bench):
     page.keyboard.press("Enter")
     own = page.get_by_role("region", name="Measures of your own")
     expect(own).to_contain_text("seconds · less is better · 0.2 s matters · in steps of 0.001 s")
-    own.get_by_role("button", name=f"Take {NAME} out").press("Enter")
+    own.get_by_role("button", name=f"Take out {NAME}").press("Enter")
     expect(own.get_by_role("listitem")).to_have_count(0)
     page.get_by_role("button", name="Undo").press("Enter")
     expect(own.get_by_role("listitem")).to_have_count(1)

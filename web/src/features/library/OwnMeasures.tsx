@@ -41,7 +41,7 @@ export function OwnMeasures({ isDefining, onDefine, onClose }: Props) {
               Change
             </LinkButton>{' '}
             <LinkButton
-              aria-label={`Take ${one.name} out`}
+              aria-label={`Take out ${one.name}`}
               onClick={() => change.mutate({ key: one.key, isAway: true }, { onSuccess: () => setGone(one) })}
             >
               Take out
