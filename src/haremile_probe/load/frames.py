@@ -1,26 +1,16 @@
 """A page of ours that plays the clip beside an animation, and counts the pictures that were shown
 and those that were not; those of its first seconds apart."""
 
-import time
 from typing import Callable, Dict, Optional, Sequence
 
 from haremile_probe.collect.sources import Sources
-from haremile_probe.launching.start import (
-    Launch,
-    LaunchPlan,
-    Outcome,
-    Started,
-    ending_of,
-    start_and_watch,
-)
 from haremile_probe.load.page_set import PAGE, SIGNS, Item
+from haremile_probe.load.shown import fault_of_showing
 from haremile_probe.load.signs import PageServer
 from haremile_probe.session_user import SessionUser
-from haremile_probe.wire import Fault
 
 NAME = "frames"
 START_S = 3.0
-LOOK_EVERY_S = 0.1
 COUNTS = """
 var video = document.querySelector('video'), START = %d, LASTS = %d
 var canvas = document.querySelector('canvas'), pen = canvas.getContext('2d')
@@ -91,28 +81,14 @@ def read_frames(
     server = PageServer({NAME: frames_page(lasts_s)})
     try:
         progress("a clip and an animation for %.0f s" % (START_S + lasts_s))
-        plan = LaunchPlan(limit_s=START_S + lasts_s + limit_s, user=user)
         words = [*command, server.address(1, NAME)]
-        found = start_and_watch(words, plan, {}, lambda started: _watched(server, started, plan))
+        limit_s += START_S + lasts_s
+        fault = fault_of_showing("frames", words, user, limit_s, lambda: 1 in server.counts)
         counts: Optional[Dict[str, int]] = server.counts.get(1)
     finally:
         server.close()
-    if counts is not None:
-        lines = ["%s=%d" % pair for pair in sorted(counts.items())]
-        sources.add("frames", "\n".join(lines) + "\n")
+    if counts is None:
+        sources.faults.append(fault)
         return
-    kind = "timed-out" if found.outcome is Outcome.TIMED_OUT else "unreadable"
-    why = ", ".join(part for part in (found.outcome.value, found.detail) if part)
-    sources.faults.append(Fault(kind, "frames: %s: %s" % (command[0], why)))
-
-
-def _watched(server: PageServer, started: Started, plan: LaunchPlan) -> Launch:
-    while 1 not in server.counts:
-        code = started.child.poll()
-        if code and not started.tree():
-            detail = ending_of(Outcome.NO_WINDOW, code)
-            return Launch(Outcome.NO_WINDOW, detail, started.spawned)
-        if time.monotonic() - started.spawned > plan.limit_s:
-            return Launch(Outcome.TIMED_OUT, "", started.spawned)
-        time.sleep(LOOK_EVERY_S)
-    return Launch(Outcome.WINDOW, "", started.spawned)
+    lines = ["%s=%d" % pair for pair in sorted(counts.items())]
+    sources.add("frames", "\n".join(lines) + "\n")
