@@ -50,7 +50,8 @@ def test_a_real_application_is_seen_from_its_spawn_to_rest_and_ended(watch, appl
     found = launch(watch, [application], PLAN)
     assert found.outcome is Outcome.WINDOW, found
     assert 0.0 < found.window_s <= found.main_s <= found.settled_s
-    assert found.paint_s == pytest.approx(found.main_s, abs=1.0)
+    if found.paint_s is not None:  # told in one breath with the mapping, it is not seen
+        assert found.paint_s == pytest.approx(found.main_s, abs=1.0)
     assert found.matched_by in ("owner", "stated", "marker", "orphan")
     assert any(application in file for file in found.files)
     assert running_instance([application]) is None

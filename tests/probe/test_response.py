@@ -3,6 +3,7 @@
 import json
 import os
 import pwd
+import shlex
 import statistics
 import sys
 from pathlib import Path
@@ -118,9 +119,12 @@ def test_other_work_goes_on_until_it_is_closed_and_leaves_nothing(tmp_path):
     assert list(tmp_path.iterdir()) == []
 
 
-def test_the_verb_tells_both_and_keeps_every_answer(display, capsys):
+def test_the_verb_tells_both_and_keeps_every_answer(display, capsys, tmp_path):
+    answering = tmp_path / "answering"  # an own name: other processes of this interpreter run
+    answering.write_text(f"#!/bin/sh\nexec {shlex.join(KNOWN)} answer 0.03\n")
+    answering.chmod(0o755)
     words = ["response", "--json", "--quiet", "--system", "Varrow 12", "--user", ME]
-    command = ["--keys", "10", "--busy", "1", "--", *KNOWN, "answer", "0.03"]
+    command = ["--keys", "10", "--busy", "1", "--", str(answering)]
     assert main([*words, *command]) == 0
     capture = load_capture(capsys.readouterr().out.encode())
     found = {one.metric: one.value for one in capture.readings}

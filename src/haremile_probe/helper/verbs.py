@@ -288,11 +288,14 @@ def _clocks() -> Dict[str, float]:
 
 def _tick(root: str) -> Optional[Dict[str, float]]:
     """When the clock that wakes the machine last turned to a new second, on the clock of the day;
-    None where it does not turn."""
+    None where it does not turn, or is not there."""
     deadline, first = time.monotonic() + MOST_TICK_S, None
     while time.monotonic() < deadline:
-        with open(root + CLOCK, encoding="ascii") as file:
-            text = file.read().strip()
+        try:
+            with open(root + CLOCK, encoding="ascii") as file:
+                text = file.read().strip()
+        except OSError:
+            return None
         if first is not None and text != first and text.isdigit():
             return {"epoch": float(text), "realtime": time.time()}
         first = text

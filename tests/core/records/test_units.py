@@ -75,6 +75,7 @@ def test_a_unit_of_ones_own_comes_in_fractions_and_long_times_in_hours():
 def test_what_is_written_is_turned_into_the_unit_of_what_is_measured():
     assert in_unit(1500.0, "ms", "s") == 1.5
     assert in_unit(7.0, "W", "W") == 7.0
+    assert isinstance(in_unit(7, "W", "W"), float)  # one kind of number, whatever was read
     for written, unit in (("MiB", "s"), ("V", "W"), ("W", "s")):
         with pytest.raises(UnitError):
             in_unit(1.0, written, unit)

@@ -49,7 +49,7 @@ def in_unit(value: float, written: str, unit: str) -> float:
         If what is written is of another unit, or none that is known.
     """
     if written == unit:
-        return value
+        return float(value)
     converted, canonical = to_canonical(value, written)
     if canonical != unit:
         raise UnitError(f"it is measured in {unit}, not in {written}")
