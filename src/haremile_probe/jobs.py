@@ -189,8 +189,9 @@ MEASURES: Dict[str, Measure] = {
         {"keys": _keys, "press": _pressed, "busy": _processes, "limit": _seconds, "user": _user},
     ),
     "frames": Measure(
-        "how many pictures of a clip and an animation a browser shows and drops",
-        {"seconds": _seconds, "limit": _seconds, "user": _user},
+        "how many pictures of a clip and an animation a browser shows and drops, or an "
+        "application’s own window",
+        {"seconds": _seconds, "limit": _seconds, "window": _none, "user": _user},
     ),
     "power": Measure(
         "how long the battery lasts in a stated use, and what else goes on meanwhile",

@@ -1,14 +1,19 @@
 """Pictures shown and dropped: what our page counted is read, and why it told nothing."""
 
 import sys
+from pathlib import Path
 
 import pytest
 
 from haremile_probe.collect.sources import Sources
 from haremile_probe.interpret import account_of, capture_of
 from haremile_probe.interpret.frames import parse_counts
+from haremile_probe.launching.process_tree import become_subreaper
+from haremile_probe.launching.start import LaunchPlan
 from haremile_probe.load.frames import read_frames
+from haremile_probe.load.presented import read_presented
 from haremile_probe.parsers import UnreadableError
+from haremile_probe.wire import Record
 
 BROWSER = """
 import sys, time, urllib.request
@@ -60,6 +65,63 @@ def test_one_that_never_tells_has_its_reason(command, kind, says):
     assert capture.outcome == "could-not-measure"
     assert capture.faults[-1].kind == kind
     assert says in capture.reason
+
+
+def of_a_window(text):
+    account = account_of("frames", [Record("presented", 1.0, text)], [])
+    return capture_of(account, "frames", "x", "now", "Bench", "Varrow 12")
+
+
+def test_a_window_that_leaves_out_every_tenth_picture_is_told_to(display):
+    become_subreaper()
+    sources = Sources()
+    plan = LaunchPlan(limit_s=20.0, quiet_s=0.0)
+    command = [sys.executable, str(Path(__file__).with_name("x_applications.py")), "presents"]
+    read_presented(sources, command, plan, 3.0, lambda text: None)
+    assert sources.faults == []
+    account = account_of("frames", sources.records, sources.faults)
+    found = {one.metric: one for one in account.readings}
+    assert found["frame.missed"].value == pytest.approx(0.1, abs=0.03)  # a busy machine misses too
+    assert found["frame.missed"].method == "present"
+    assert 20.0 < found["frame.rate"].value < 61.0
+
+
+def test_a_window_that_presents_nothing_is_said_to(display):
+    become_subreaper()
+    sources = Sources()
+    command = [sys.executable, str(Path(__file__).with_name("x_applications.py")), "blank"]
+    plan = LaunchPlan(limit_s=20.0, quiet_s=0.0)
+    read_presented(sources, command, plan, 0.1, lambda text: None)
+    assert [fault.kind for fault in sources.faults] == ["absent"]
+    assert "draws otherwise" in sources.faults[0].what
+
+
+def test_pictures_that_come_every_other_refresh_lack_none():
+    text = "".join(f"{number * 33_333} {number * 2} 1\n" for number in range(101))
+    found = {one.metric: one.value for one in of_a_window(text).readings}
+    assert found["frame.missed"] == 0.0
+    assert found["frame.rate"] == pytest.approx(30.0, rel=1e-3)
+
+
+def test_pictures_that_were_replaced_before_their_refresh_are_none_that_lack():
+    lines = [f"{n * 8_000} {n // 2} {n % 2}\n" for n in range(200)]
+    found = {one.metric: one.value for one in of_a_window("".join(lines)).readings}
+    assert found["frame.missed"] == 0.0
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("1 2 1\n" * 3, "3 pictures only"),
+        ("5 1 1\n4 2 1\n", "a picture before"),
+        ("5 one 1\n", "no picture"),
+        ("5 1\n", "no picture"),
+    ],
+)
+def test_a_window_of_which_too_little_is_told_has_no_reading(text, says):
+    capture = of_a_window(text)
+    assert (capture.outcome, capture.readings) == ("could-not-measure", [])
+    assert says in capture.faults[-1].what
 
 
 @pytest.mark.parametrize("text", ["shown=-1", "shown=many", "seen=3", "shown", "shown=99999999"])

@@ -6,6 +6,9 @@ import sys
 import time
 
 from Xlib import X, Xatom, display
+from Xlib.protocol import rq
+
+from haremile_probe.x import present
 
 
 def window(opened, size, kind=None):
@@ -178,6 +181,53 @@ def deaf(opened):
     window(opened, (400, 300))
 
 
+def presents(opened):
+    """Hands the server a picture for each refresh but every tenth, in a window within its own."""
+    made = window(opened, (500, 400))
+    inner = made.create_window(10, 10, 300, 200, 0, opened.screen().root_depth)
+    inner.map()
+    pictures = [made.create_pixmap(300, 200, opened.screen().root_depth) for _ in range(2)]
+    wire = opened.display
+    major = present.agreed(opened)
+    mine = dict(opcode=major, event_id=wire.allocate_resource_id(), window=inner.id)
+    present.SelectInput(display=wire, mask=present.COMPLETE_MASK, **mine)
+    number, refresh = 0, 0
+    while True:
+        refresh += 2 if number % 9 == 8 else 1
+        number += 1
+        Show(
+            display=wire,
+            opcode=major,
+            window=inner.id,
+            pixmap=pictures[number % 2].id,
+            serial=number,
+            target=refresh,
+        )
+        told = opened.next_event()
+        while getattr(told, "extension", None) != major:
+            told = opened.next_event()
+        refresh = told.data["msc_low"]
+
+
+class Show(rq.Request):
+    """Present's own request to show a picture, at a refresh."""
+
+    _request = rq.Struct(
+        rq.Card8("opcode"),
+        rq.Opcode(1),
+        rq.RequestLength(),
+        rq.Card32("window"),
+        rq.Card32("pixmap"),
+        rq.Card32("serial"),
+        *(rq.Card32(f"region_{end}", 0) for end in ("valid", "update")),
+        rq.Pad(4),  # from its own corner
+        *(rq.Card32(name, 0) for name in ("crtc", "wait_fence", "idle_fence", "options", "pad")),
+        rq.Card32("target"),
+        rq.Pad(4),
+        rq.Pad(16),  # no divisor, no remainder
+    )
+
+
 BEHAVIOURS = {
     each.__name__: each
     for each in (
@@ -198,6 +248,7 @@ BEHAVIOURS = {
         untyped,
         answer,
         deaf,
+        presents,
     )
 }
 

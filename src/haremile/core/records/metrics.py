@@ -50,6 +50,7 @@ METHODS = (
     "command",
     "native",
     "native-pinned",
+    "present",
 )
 
 OWN = "own."
@@ -353,10 +354,10 @@ _ALL = (
     ),
     _share("frame.dropped", "Pictures of a clip that were dropped", "frames"),
     _share("frame.dropped_start", "Pictures dropped as the clip began", "frames", 0.05),
-    _share("frame.missed", "Pictures of an animation that were missed", "frames"),
+    _share("frame.missed", "Pictures missed, of an animation or a window", "frames"),
     Metric(
         "frame.rate",
-        "Pictures of an animation",
+        "Pictures a second, of an animation or a window",
         "1/s",
         GoodEnd.HIGH,
         Kind.SAMPLED,

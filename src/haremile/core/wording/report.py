@@ -28,6 +28,7 @@ METHODS = {
     "scope": "the control group of the application alone",
     "native": "our own small program, its threads wherever the system puts them",
     "native-pinned": "our own small program, its threads bound to one processor",
+    "present": "what the X server told of each picture that a window presented",
     "command": "a command of the tester’s own, which prints the value",
 }
 RULE = (
