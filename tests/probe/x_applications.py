@@ -182,7 +182,9 @@ def deaf(opened):
 
 
 def presents(opened):
-    """Hands the server a picture for each refresh but every tenth, in a window within its own."""
+    """Hands the server a picture for each refresh but every tenth, in a window within its own, and
+    writes down at which refreshes they were shown."""
+    book = os.open(sys.argv[2], os.O_WRONLY | os.O_CREAT)
     made = window(opened, (500, 400))
     inner = made.create_window(10, 10, 300, 200, 0, opened.screen().root_depth)
     inner.map()
@@ -207,6 +209,7 @@ def presents(opened):
         while getattr(told, "extension", None) != major:
             told = opened.next_event()
         refresh = told.data["msc_low"]
+        os.write(book, b"%d\n" % refresh)
 
 
 class Show(rq.Request):
