@@ -98,6 +98,8 @@ def main(arguments: Optional[Sequence[str]] = None) -> int:
 def _measure(run: Run) -> int:
     if run.asked.out:
         check_place(run.asked.out)
+    if run.asked.asked in MEASURES:
+        run.watch_state()
     capture = verb_module(run.asked.asked).read(run)
     written = run.write(capture)
     if not run.asked.json:

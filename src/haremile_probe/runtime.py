@@ -8,6 +8,7 @@ import sys
 import time
 from typing import List, Optional
 
+from haremile_probe.collect.machine_state import StateWatch
 from haremile_probe.collect.sources import Sources
 from haremile_probe.interpret import account_of, capture_of
 from haremile_probe.interpret.account import Account
@@ -55,14 +56,21 @@ class Run:
         self.asked = asked
         self.sources = Sources()
         self._said_at = 0.0
+        self._state: Optional[StateWatch] = None
 
     def progress(self, text: str) -> None:
         """Say on stderr how far it is."""
         if not self.asked.quiet:
             print("%s: %s" % (self.asked.asked, text), file=sys.stderr, flush=True)
 
+    def watch_state(self) -> None:
+        """Look at the machine's own state until the account is made."""
+        self._state = StateWatch(self.sources)
+
     def account(self) -> Account:
         """What the texts read so far say."""
+        if self._state is not None:
+            self._state.end()
         return account_of(self.asked.asked, self.sources.records, self.sources.faults)
 
     def capture(self, account: Account) -> Capture:

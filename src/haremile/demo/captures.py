@@ -51,7 +51,10 @@ def capture_file(
         "reason": None,
         "conditions": dict(truth.lanes[name].conditions),
         "readings": readings,
-        "traces": [_curve(drawn, [truth.seed, line.lane_no, line.block])],
+        "traces": [
+            _curve(drawn, [truth.seed, line.lane_no, line.block]),
+            *_machine_state([truth.seed, line.lane_no, line.block]),
+        ],
         "evidence": [{"name": "boot-units", "text": _units(truth.units[seat.machine], drawn)}],
         "faults": [],
     }
@@ -73,6 +76,23 @@ def _curve(drawn: SimulatedRun, seed: Sequence[int]) -> dict[str, object]:
         "times_s": times.tolist(),
         "values": values.round().tolist(),
     }
+
+
+def _machine_state(seed: Sequence[int]) -> list[dict[str, object]]:
+    """Heat that rises with the work of a boot and falls again, and the frequency with it."""
+    generator = np.random.default_rng([*seed, 2])
+    times = np.arange(0.0, generator.uniform(70.0, 110.0), 2.0)
+    work = np.exp(-times / generator.uniform(14.0, 24.0))
+    rises = 1.0 - np.exp(-times / 6.0)
+    heat = generator.uniform(41.0, 46.0) + 22.0 * work * rises
+    frequency = 1.2e9 + 1.6e9 * work * generator.uniform(0.85, 1.0, times.size)
+    return [
+        {"metric": metric, "unit": unit, "times_s": times.tolist(), "values": values.tolist()}
+        for metric, unit, values in (
+            ("machine.temperature", "°C", heat.round(1)),
+            ("machine.frequency", "Hz", frequency.round(-6)),
+        )
+    ]
 
 
 def _units(units: Sequence[UnitTruth], drawn: SimulatedRun) -> str:

@@ -6,6 +6,7 @@ from typing import Dict, List, Sequence
 
 from haremile_probe.interpret.about import tell_about
 from haremile_probe.interpret.account import Account
+from haremile_probe.interpret.machine_state import tell_machine_state
 from haremile_probe.jobs import MEASURES
 from haremile_probe.wire import NOT_MEASURED, Capture, Evidence, Fault, Record
 
@@ -21,6 +22,7 @@ def account_of(asked: str, records: Sequence[Record], faults: Sequence[Fault] = 
     if asked != "about":
         module = import_module("haremile_probe.interpret." + asked)
         module.tell(account)
+        tell_machine_state(account)
     return account
 
 
@@ -59,7 +61,8 @@ def _evidence(account: Account) -> List[Evidence]:
     facts = {key: value for key, value in account.facts.items() if value not in (None, {}, [])}
     kept = [Evidence("facts", json.dumps(facts, indent=1, sort_keys=True, ensure_ascii=False))]
     seen: Dict[str, int] = {}
-    traced = {"meminfo"} if account.traces else set()
+    is_traced = any(trace.metric == "memory.used" for trace in account.traces)
+    traced = {"meminfo"} if is_traced else set()
     for record in account.records:
         if record.name in traced:
             continue

@@ -2,31 +2,32 @@ import type { Trace } from '@/api/types'
 import { token } from '@/theme/tokens'
 
 import { useAppearance } from './appearance'
-import { settlingLanes } from './layout/settling'
+import { MEMORY, settlingLanes, type CurveOf } from './layout/settling'
 import { AxisMarks } from './marks/AxisMarks'
 import { LaneMark } from './marks/LaneMark'
 import { LaneTitle } from './marks/LaneTitle'
 import { Picture } from './marks/Picture'
 
-type Props = { traces: readonly Trace[]; names: ReadonlyMap<number, string>; width: number }
+type Props = {
+  traces: readonly Trace[]
+  names: ReadonlyMap<number, string>
+  width: number
+  of?: CurveOf
+}
 
 const NARROW = 620
 
-/** Memory after the boot, runs over each other; a mark stands where idle was declared. */
-export function SettlingPicture({ traces, names, width }: Props) {
+/** Curves of runs over each other, lane under lane; a mark stands where each ends. */
+export function SettlingPicture({ traces, names, width, of = MEMORY }: Props) {
   const appearance = useAppearance()
   const isNarrow = width < NARROW
   const left = isNarrow ? 52 : Math.min(320, width * 0.36)
   const frame = { left, right: width - 30, top: 28, laneHeight: isNarrow ? 130 : 104 }
-  const shapes = settlingLanes(traces, [...names.keys()], frame)
+  const shapes = settlingLanes(traces, [...names.keys()], frame, of.scale)
   return (
-    <Picture
-      viewBox={`0 0 ${width} ${shapes.height}`}
-      role="img"
-      aria-label="Memory after the boot, run over run"
-    >
+    <Picture viewBox={`0 0 ${width} ${shapes.height}`} role="img" aria-label={of.what}>
       <text x={14} y={16} fontSize="12" className="soft">
-        memory in use, MiB, over seconds since boot; the mark: idle was declared
+        {of.axis}
       </text>
       {shapes.lanes.map((lane) => (
         <g key={lane.laneNo}>

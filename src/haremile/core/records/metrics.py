@@ -197,6 +197,12 @@ def _count(key: str, label: str, *procedures: str, kind: Kind = Kind.SAMPLED) ->
     return Metric(key, label, "1", GoodEnd.NONE, kind, Margin(amount=3.0), procedures)
 
 
+def _of_the_machine(key: str, label: str, unit: str, amount: float) -> Metric:
+    """What is looked at beside every run: a curve, and no reading."""
+    margin = Margin(amount=amount)
+    return Metric(key, label, unit, GoodEnd.NONE, Kind.SAMPLED, margin, ("workload",))
+
+
 def _rate(key: str, label: str, unit: str = "B/s") -> Metric:
     return Metric(key, label, unit, GoodEnd.HIGH, Kind.SAMPLED, Margin(share=0.05), ("rate",))
 
@@ -364,6 +370,9 @@ _ALL = (
         Margin(amount=2.0),
         ("frames",),
     ),
+    _of_the_machine("machine.temperature", "Hottest part of the machine", "°C", 3.0),
+    _of_the_machine("machine.frequency", "Frequency of the processors", "Hz", 1e8),
+    _of_the_machine("machine.throttled", "Times that a processor was throttled", "1", 1.0),
     _lasting("power.idle", "Battery lasts, idle with its screen on"),
     _lasting("power.pages", "Battery lasts, turning pages"),
     _lasting("power.clip", "Battery lasts, playing a clip"),

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from haremile.errors import UnitError
 
-CANONICAL = ("s", "B", "B/s", "1/s", "1", "share", "counted_s")
+CANONICAL = ("s", "B", "B/s", "1/s", "1", "share", "counted_s", "°C", "Hz")
 
 MIB = 2.0**20
 
@@ -28,6 +28,10 @@ _FACTORS: dict[str, tuple[str, float]] = {
     "share": ("share", 1.0),
     "%": ("share", 0.01),
     "counted_s": ("counted_s", 1.0),
+    "°C": ("°C", 1.0),
+    "Hz": ("Hz", 1.0),
+    "MHz": ("Hz", 1e6),
+    "GHz": ("Hz", 1e9),
 }
 
 UNITS = tuple(_FACTORS)
@@ -130,6 +134,14 @@ _TIME = ((100.0, 0), (10.0, 1), (0.1, 2))
 _BYTES = (("GiB", 2.0**30, 2.0), ("MiB", MIB, 1.0), ("KiB", 2.0**10, 1.0))
 
 
+_ALWAYS = {
+    "share": Scale("%", 0.01, 1),
+    "°C": Scale("°C", 1.0, 1),
+    "Hz": Scale("GHz", 1e9, 2),
+}
+"""Units whose figures are written alike, whatever their size."""
+
+
 def scale_for(unit: str, typical: float, is_whole: bool = True) -> Scale:
     """Choose how figures around `typical` (canonical `unit`) are written.
 
@@ -145,8 +157,8 @@ def scale_for(unit: str, typical: float, is_whole: bool = True) -> Scale:
             if size >= least * factor:
                 return Scale(label + tail, factor, _decimals(size / factor))
         return Scale("B" + tail, 1.0, 0)
-    if unit == "share":
-        return Scale("%", 0.01, 1)
+    if unit in _ALWAYS:
+        return _ALWAYS[unit]
     if unit not in CANONICAL:
         return Scale(unit, 1.0, _decimals(size / 10.0))
     return Scale("/s" if unit == "1/s" else "", 1.0, 0 if is_whole else _decimals(size / 10.0))

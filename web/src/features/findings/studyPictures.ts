@@ -1,8 +1,32 @@
 import type { FindingRow, Study } from '@/api/types'
 import { MEANINGS } from '@/charts/layout/definitions'
+import type { CurveOf } from '@/charts/layout/settling'
 
 /** The metric whose curve shows how a machine settles. */
 export const SETTLING = 'memory.used'
+
+const SINCE = 'over seconds since the run began'
+/** What is looked at beside every run, by its metric. */
+export const BESIDE: Readonly<Record<string, CurveOf>> = {
+  'machine.temperature': {
+    scale: { label: '°C', factor: 1, decimals: 1 },
+    what: 'The hottest part of the machine',
+    axis: `hottest part of the machine, °C, ${SINCE}`,
+    from: 'seconds since the run began',
+  },
+  'machine.frequency': {
+    scale: { label: 'GHz', factor: 1e9, decimals: 2 },
+    what: 'The mean frequency of the processors',
+    axis: `mean frequency of the processors, GHz, ${SINCE}`,
+    from: 'seconds since the run began',
+  },
+  'machine.throttled': {
+    scale: { label: 'times', factor: 1, decimals: 0 },
+    what: 'Throttled by heat',
+    axis: `times that a processor was throttled by heat, ${SINCE}`,
+    from: 'seconds since the run began',
+  },
+}
 
 const PARTS = /^boot\.(firmware|loader|menu|kernel|initrd|userspace)$/
 

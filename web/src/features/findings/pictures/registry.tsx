@@ -5,7 +5,8 @@ import { later } from '@/ui/later'
 
 import { changeKinds } from '../changes'
 import { Facts } from '../Facts'
-import { hasParts, machinesWithDefinitions, rowMachines, SETTLING, tradable } from '../studyPictures'
+import { BESIDE, hasParts, machinesWithDefinitions, rowMachines, SETTLING, tradable } from '../studyPictures'
+import { BesidePanel } from './BesidePanel'
 import { ChangePanel } from './ChangePanel'
 import { FailuresPanel } from './FailuresPanel'
 import { MemoryPanel } from './MemoryPanel'
@@ -72,6 +73,12 @@ export const PICTURES: readonly Picture[] = [
     label: 'Settling',
     isFor: ({ findings }) => findings.curves.includes(SETTLING),
     Panel: SettlingPanel,
+  },
+  {
+    id: 'beside',
+    label: 'Heat and frequency',
+    isFor: ({ findings }) => Object.keys(BESIDE).some((metric) => findings.curves.includes(metric)),
+    Panel: BesidePanel,
   },
   {
     id: 'trade',
