@@ -11,6 +11,7 @@ from pathlib import Path
 from tenacity import Retrying, stop_after_delay, wait_fixed
 
 from haremile.processes import child_environment
+from haremile_probe.launching.process_tree import descendants
 from haremile_probe.launching.start import Launch, LaunchPlan
 from haremile_probe.wayland.launch import launch
 from haremile_probe.wayland.proxy import WaylandWatch
@@ -27,12 +28,16 @@ LINE = re.compile(r"^\[\s*(\d+)\.(\d+)\]\s+-> (\w+)@(\d+)\.(\w+)\((.*)\)$")
 MADE = re.compile(r"new id \w+@(\d+)")
 
 
+WESTON_STARTS = 2
+"""Its shell and its keyboard."""
+
+
 @contextmanager
 def weston(folder: Path) -> Iterator[str]:
     """A weston without a screen; where its socket is."""
     os.chmod(folder, 0o700)
     words = ["weston", "--backend=headless-backend.so", "--socket=wayland-7", "--idle-time=0"]
-    with _compositor(words, folder, "wayland-7") as path:
+    with _compositor(words, folder, "wayland-7", WESTON_STARTS) as path:
         yield path
 
 
@@ -54,7 +59,9 @@ COMPOSITORS = {"weston": weston, "sway": sway}
 
 
 @contextmanager
-def _compositor(words: Sequence[str], folder: Path, name: str) -> Iterator[str]:
+def _compositor(words: Sequence[str], folder: Path, name: str, starts: int = 0) -> Iterator[str]:
+    """A compositor that is there with its socket and so many programs that it starts itself: later
+    they would be taken for what a launch brought about."""
     surroundings = {
         **child_environment(),
         "HOME": str(folder),
@@ -64,10 +71,11 @@ def _compositor(words: Sequence[str], folder: Path, name: str) -> Iterator[str]:
         "WLR_LIBINPUT_NO_DEVICES": "1",
     }
     surroundings.pop("DISPLAY", None)
-    with running(words, surroundings):
+    with running(words, surroundings) as server:
         for attempt in Retrying(stop=stop_after_delay(20), wait=wait_fixed(0.05)):
             with attempt:
                 (folder / name).stat()
+                assert len(descendants({server.pid})) > starts
         yield str(folder / name)
 
 

@@ -3,6 +3,7 @@
 import os
 import pwd
 import re
+import shlex
 import socket
 import sys
 
@@ -21,7 +22,7 @@ def on_this_machine(system, seconds):
         Machine("Bench", host=socket.gethostname()),
         rig="here",
         recipe={
-            "measure.Sort_the_seeds": f"{sys.executable} -c '{SHORT % seconds}'",
+            "measure.Sort_the_seeds": shlex.join([sys.executable, "-c", SHORT % seconds]),
             "probe.command": f"--user {pwd.getpwuid(os.geteuid()).pw_name}",
         },
     )

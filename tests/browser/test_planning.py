@@ -205,7 +205,7 @@ def test_a_system_is_proved_live_and_an_image_that_is_none_is_refused(open_page,
     page.get_by_role("button", name="State it").press("Enter")
     page.get_by_role("button", name="Prove it").press("Enter")
     proof = page.get_by_role("region", name="The proof")
-    expect(proof.get_by_label("Its last lines")).to_contain_text("HM-MARK")
+    expect(proof.get_by_label("Its last lines")).to_contain_text("HM-MARK", timeout=60_000)
     expect(proof).to_contain_text("ready seen after", timeout=60_000)
 
 
