@@ -103,6 +103,10 @@ def _processes(text: str) -> bool:
     return bool(re.match(r"^[0-9]{1,3}$", text)) and int(text) <= 256
 
 
+def _through(text: str) -> bool:
+    return text in ("kernel", "login-service")
+
+
 def _asleep(text: str) -> bool:
     return bool(re.match(r"^[0-9]{2,3}$", text)) and 10 <= int(text) <= 600
 
@@ -199,7 +203,7 @@ MEASURES: Dict[str, Measure] = {
     ),
     "sleep": Measure(
         "how long the machine takes to fall asleep and to wake by its clock",
-        {"seconds": _asleep, "task": _name, "user": _user},
+        {"seconds": _asleep, "through": _through, "task": _name, "user": _user},
     ),
     "rate": Measure(
         "how fast processor, memory and storage do fixed work",

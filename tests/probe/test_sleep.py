@@ -1,13 +1,17 @@
-"""Sleep and waking against a stand-in of the kernel's clocks and files: this machine cannot sleep.
-Each value is known, and is recovered exactly."""
+"""Sleep and waking against stand-ins of the kernel's clocks and files, and of the login service:
+this machine cannot sleep. Each value is known, and is recovered exactly."""
 
 import pytest
 
+from haremile.processes import child_environment
 from haremile_probe.collect.sleep import read_sleep
 from haremile_probe.collect.sources import Sources
-from haremile_probe.helper.verbs import Asker, done
+from haremile_probe.helper import verbs
+from haremile_probe.helper.verbs import Asker, VerbError, done
 from haremile_probe.interpret import account_of, capture_of
 from haremile_probe.interpret.sleep import entering_s
+from helpers import running
+from login_service import login_service
 
 BATTERY = {
     "type": "Battery",
@@ -128,3 +132,65 @@ def test_the_helper_tells_every_clock_and_the_alarm(tmp_path):
     assert told["tick"] is None, "a clock that stands still is no clock"
     assert told["after"]["boottime"] >= told["before"]["boottime"]
     assert told["alarm"] is None, "what was written is no instant"
+
+
+@pytest.fixture
+def system_bus(tmp_path, monkeypatch):
+    """A bus that stands for the system's own, and the files of a machine that can sleep."""
+    clock = tmp_path / "sys/class/rtc/rtc0"
+    clock.mkdir(parents=True)
+    (clock / "wakealarm").write_text("1790000060\n")
+    words = ["dbus-daemon", "--session", "--nofork", "--print-address"]
+    with running(words, {**child_environment(), "XDG_RUNTIME_DIR": str(tmp_path)}) as daemon:
+        address = daemon.stdout.readline().strip()
+        monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", address)
+        yield address
+
+
+def sleep_by_service(root):
+    return done("suspend", Asker(0), {"seconds": 60, "through": "login-service"}, str(root))
+
+
+def test_the_login_service_sends_it_to_sleep_and_tells_when_the_session_is_back(
+    tmp_path, system_bus, monkeypatch
+):
+    with login_service(system_bus) as service:
+        monkeypatch.setattr(verbs, "_clocks", service.clocks)
+        told = sleep_by_service(tmp_path)
+    assert not (tmp_path / "sys/power/state").exists(), "the kernel was not asked beside it"
+    assert told["after"]["boottime"] - told["after"]["monotonic"] == pytest.approx(
+        28.0 + told["before"]["boottime"] - told["before"]["monotonic"], abs=0.01
+    )
+    assert told["session"] >= service.told_at
+    assert told["session"] - told["after"]["monotonic"] >= 0.25, "it slept before it told"
+
+
+def test_a_login_service_that_refuses_says_why(tmp_path, system_bus):
+    refusing = login_service(system_bus, refuses="an update is being written")
+    with refusing, pytest.raises(OSError, match="an update is being written"):
+        sleep_by_service(tmp_path)
+
+
+def test_a_machine_without_a_login_service_says_so(tmp_path, system_bus, monkeypatch):
+    with pytest.raises(OSError, match="the login service"):
+        sleep_by_service(tmp_path)
+    monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", f"unix:path={tmp_path}/none")
+    with pytest.raises(OSError, match="no login service"):
+        sleep_by_service(tmp_path)
+    with pytest.raises(VerbError, match="through kernel or login-service"):
+        done("suspend", Asker(0), {"seconds": 60, "through": "the lid"}, str(tmp_path))
+
+
+def test_the_session_is_back_when_the_service_says_so(tmp_path):
+    stand_in = StandIn(tmp_path)
+    by_kernel = stand_in.suspend
+
+    def through_service(seconds):
+        told = by_kernel(seconds)
+        return {**told, "session": told["after"]["monotonic"] + 0.55, "through": "login-service"}
+
+    stand_in.suspend = through_service
+    capture = captured(stand_in)
+    assert values(capture)["sleep.session"] == pytest.approx(2.55)
+    ways = {one.metric: one.method for one in capture.readings}
+    assert ways["sleep.session"] == ways["sleep.wake"] == "login-service"

@@ -2,17 +2,16 @@
 
 import os
 import time
-from typing import Any, Callable, Dict, List, NamedTuple, Optional
+from typing import Any, Dict, List, NamedTuple, Optional
 
 from haremile_probe.launching.start import DisplayGone
+from haremile_probe.message_bus import ask, call, open_at
 from haremile_probe.runtime import MissingHere
 from haremile_probe.session_user import SessionUser
 
 EVENTS = "org.a11y.atspi.Event.Window"
 BEGINS = ("create", "activate")
 """Toolkits say the one or the other: that it is there, or that it has the keyboard."""
-
-ANSWER_S = 5.0
 
 
 class Told(NamedTuple):
@@ -99,43 +98,10 @@ def open_bus() -> Any:
     address = os.environ.get("DBUS_SESSION_BUS_ADDRESS")
     if not address:
         raise MissingHere("no session bus: DBUS_SESSION_BUS_ADDRESS is not set")
-    try:
-        from jeepney.io.blocking import open_dbus_connection
-    except ImportError:
-        raise MissingHere(
-            "the bus client is not here; use haremile-probe.pyz, which holds it"
-        ) from None
-    opened = _opened(open_dbus_connection, address)
+    opened = open_at(address)
     try:
         place = "/org/a11y/bus", "org.a11y.Bus", "org.a11y.Bus"
         (there,) = ask(opened, call(*place, "GetAddress"))
     finally:
         opened.close()
-    return _opened(open_dbus_connection, there)
-
-
-def _opened(connect: Callable[..., Any], address: str) -> Any:
-    try:
-        return connect(bus=address)
-    except (OSError, RuntimeError, ValueError) as error:
-        raise MissingHere("the bus at %s does not answer: %s" % (address, error)) from None
-
-
-def call(path: str, name: str, interface: str, method: str, kinds: str = "", *words: Any) -> Any:
-    """A call of a method on the bus."""
-    from jeepney import DBusAddress, new_method_call
-
-    return new_method_call(DBusAddress(path, name, interface), method, kinds or None, words)
-
-
-def ask(bus: Any, message: Any) -> Any:
-    """Call, and have the answer's arguments. Raises MissingHere where there is none."""
-    from jeepney import MessageType
-
-    try:
-        reply = bus.send_and_get_reply(message, timeout=ANSWER_S)
-    except (OSError, TimeoutError) as error:
-        raise MissingHere("the bus does not answer: %s" % (error or "in time")) from None
-    if reply.header.message_type is MessageType.error:
-        raise MissingHere("the bus refuses: %s" % str(reply.body)[:200])
-    return reply.body
+    return open_at(there)

@@ -12,6 +12,7 @@ from haremile_probe.collect.footprint import read_walk
 from haremile_probe.collect.idle import sum_of_processes
 from haremile_probe.collect.sources import Sources
 from haremile_probe.enrolled.restart import choose_next, restart
+from haremile_probe.helper.login_service import sleep_through_login_service
 from haremile_probe.jobs import ENTRY
 
 DROP_CACHES = "/proc/sys/vm/drop_caches"
@@ -32,6 +33,8 @@ WAKE_ALARM = "/sys/class/rtc/rtc0/wakealarm"
 CLOCK = "/sys/class/rtc/rtc0/since_epoch"
 MOST_TICK_S = 1.5
 SLEEP = "/sys/power/state"
+KERNEL, LOGIN_SERVICE = "kernel", "login-service"
+SLEEPS_THROUGH = (KERNEL, LOGIN_SERVICE)
 LEAST_SLEEP_S, MOST_SLEEP_S = 10, 600
 
 
@@ -252,8 +255,12 @@ def _number(group: str, *names: str) -> Optional[int]:
 
 
 def suspend(_asker: Asker, facts: Facts, root: str) -> Facts:
-    """Sleep, with the clock set to wake the machine again after so many seconds."""
-    _nothing_else(facts, "seconds")
+    """Sleep, with the clock set to wake the machine again after so many seconds; by the kernel
+    alone, or through the login service."""
+    _nothing_else(facts, "seconds", "through")
+    through = facts.get("through", KERNEL)
+    if through not in SLEEPS_THROUGH:
+        raise VerbError("through %s, not %r" % (" or ".join(SLEEPS_THROUGH), through))
     seconds = facts.get("seconds")
     is_number = isinstance(seconds, int) and not isinstance(seconds, bool)
     if not is_number or not LEAST_SLEEP_S <= int(seconds or 0) <= MOST_SLEEP_S:
@@ -264,17 +271,21 @@ def suspend(_asker: Asker, facts: Facts, root: str) -> Facts:
     with open(root + WAKE_ALARM, encoding="ascii") as file:
         alarm = file.read().strip()
     tick = _tick(root)
+    slept = _by_kernel(root) if through == KERNEL else sleep_through_login_service(_clocks)
+    return {
+        **slept,
+        "away_s": slept["after"]["boottime"] - slept["before"]["boottime"],
+        "alarm": int(alarm) if alarm.isdigit() else None,
+        "tick": tick,
+        "through": through,
+    }
+
+
+def _by_kernel(root: str) -> Facts:
     before = _clocks()
     with open(root + SLEEP, "w", encoding="ascii") as file:
         file.write("mem")
-    after = _clocks()
-    return {
-        "away_s": after["boottime"] - before["boottime"],
-        "before": before,
-        "after": after,
-        "alarm": int(alarm) if alarm.isdigit() else None,
-        "tick": tick,
-    }
+    return {"before": before, "after": _clocks()}
 
 
 def _clocks() -> Dict[str, float]:

@@ -22,12 +22,15 @@ TICK_S = 0.005
 
 
 class Slept(NamedTuple):
-    """Seconds asleep; from the alarm to the first program that ran; to a page's sign of life. None
-    where it is not known."""
+    """Seconds asleep; from the alarm to the first program that ran; from there until the session
+    was told, and until a page's sign of life. None where it is not known. How it was sent to
+    sleep."""
 
     asleep_s: float
     wake_s: Optional[float]
+    session_s: Optional[float]
     answered_s: Optional[float]
+    through: str
 
 
 def parse_sleep(text: str) -> Slept:
@@ -41,10 +44,11 @@ def parse_sleep(text: str) -> Slept:
         if found["alarm"] is not None and found["tick"] is not None:
             behind = float(found["tick"]["epoch"]) - float(found["tick"]["realtime"])
             wake = after["realtime"] - (float(found["alarm"]) - behind)
-        answered = found.get("answered")
-        if answered is not None:
-            answered = float(answered) - after["monotonic"]
-        return Slept(asleep, wake, answered)
+        session, answered = (
+            None if found.get(name) is None else float(found[name]) - after["monotonic"]
+            for name in ("session", "answered")
+        )
+        return Slept(asleep, wake, session, answered, str(found.get("through", "kernel")))
     except (ValueError, KeyError, TypeError) as error:
         raise UnreadableError("not what a sleep was: %s" % error) from None
 
@@ -80,10 +84,12 @@ def tell(account: Account) -> None:
         return
     account.facts["asleep_s"] = slept.asleep_s
     account.add("sleep.enter", entering_s(account.text("kernel-log") or ""), "s", "kernel-log")
+    method = "probe" if slept.through == "kernel" else "login-service"
     if slept.wake_s is not None and slept.wake_s >= 0.0:
-        account.add("sleep.wake", slept.wake_s, "s", "probe", TICK_S)
-        if slept.answered_s is not None:
-            account.add("sleep.task", slept.wake_s + slept.answered_s, "s", "probe", TICK_S)
+        account.add("sleep.wake", slept.wake_s, "s", method, TICK_S)
+        for metric, later in (("sleep.session", slept.session_s), ("sleep.task", slept.answered_s)):
+            if later is not None and later >= 0.0:
+                account.add(metric, slept.wake_s + later, "s", method, TICK_S)
     _drain(account, slept.asleep_s)
 
 

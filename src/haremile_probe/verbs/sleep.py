@@ -2,11 +2,13 @@
 
 import argparse
 import time
+from functools import partial
 from typing import Any, Dict, Optional
 
 from haremile_probe.collect.about import read_about, read_activity
 from haremile_probe.collect.sleep import read_sleep
 from haremile_probe.helper.client import HelperRefused, ask
+from haremile_probe.helper.verbs import KERNEL, SLEEPS_THROUGH
 from haremile_probe.launching.start import Launch, LaunchPlan, Outcome, Started, start_and_watch
 from haremile_probe.load.signs import PageServer
 from haremile_probe.runtime import Run
@@ -16,6 +18,7 @@ from haremile_probe.wire import Capture
 
 EXAMPLES = """examples: haremile-probe sleep
           haremile-probe sleep --seconds 300 --task Wayfarrow
+          haremile-probe sleep --through login-service
 It sleeps at once; save your work. It needs root or the helper, and a clock that can wake it."""
 
 FIRST_S = 30.0
@@ -34,6 +37,12 @@ def arguments(verb: argparse.ArgumentParser) -> None:
         metavar="S",
         help="so long (30)",
     )
+    verb.add_argument(
+        "--through",
+        choices=SLEEPS_THROUGH,
+        default=KERNEL,
+        help="how it is sent to sleep (kernel)",
+    )
     verb.add_argument("--task", metavar="NAME", help="and until a page in this browser answers")
     verb.add_argument("--app", action="append", metavar="NAME=COMMAND")
     verb.add_argument("--user", metavar="NAME", help="as root: the session's user")
@@ -44,17 +53,16 @@ def read(run: Run) -> Capture:
     read_about(run.sources)
     read_activity(run.sources)
     asked = run.asked
+    suspend = partial(_suspend, asked.through)
     if not asked.task:
-        read_sleep(run.sources, asked.seconds, _suspend, run.progress)
+        read_sleep(run.sources, asked.seconds, suspend, run.progress)
         return run.capture(run.account())
     command = commands_for([asked.task], asked.app or [])[asked.task]
     server = PageServer()
 
     def watched(started: Started) -> Launch:
         _await(server, started.spawned)
-        read_sleep(
-            run.sources, asked.seconds, _suspend, run.progress, lambda at: _await(server, at)
-        )
+        read_sleep(run.sources, asked.seconds, suspend, run.progress, lambda at: _await(server, at))
         return Launch(Outcome.WINDOW, "", started.spawned)
 
     try:
@@ -65,9 +73,9 @@ def read(run: Run) -> Capture:
     return run.capture(run.account())
 
 
-def _suspend(seconds: int) -> Dict[str, Any]:
+def _suspend(through: str, seconds: int) -> Dict[str, Any]:
     try:
-        return ask("suspend", seconds=seconds)
+        return ask("suspend", seconds=seconds, through=through)
     except HelperRefused as error:
         raise OSError(str(error)) from None
 

@@ -51,6 +51,7 @@ METHODS = (
     "native",
     "native-pinned",
     "present",
+    "login-service",
 )
 
 OWN = "own."
@@ -397,6 +398,7 @@ _ALL = (
     ),
     _time("sleep.enter", "To fall asleep", "sleep"),
     _time("sleep.wake", "To wake", "sleep"),
+    _time("sleep.session", "To wake, until the session is told", "sleep"),
     _time("sleep.task", "To wake, until a page answers", "sleep"),
     _share("sleep.drain", "Of the battery, for a day of sleep", "sleep"),
     _rate("rate.cpu_one", "Processor, whole numbers, one thread", "1/s"),

@@ -29,6 +29,7 @@ METHODS = {
     "native": "our own small program, its threads wherever the system puts them",
     "native-pinned": "our own small program, its threads bound to one processor",
     "present": "what the X server told of each picture that a window presented",
+    "login-service": "the clocks, the machine sent to sleep through its login service",
     "command": "a command of the tester’s own, which prints the value",
 }
 RULE = (
