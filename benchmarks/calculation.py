@@ -13,9 +13,16 @@ from haremile.core.comparison.findings import find
 from haremile.core.comparison.records import Observation, Plan, RunOutcome
 from haremile.core.records.study import RunState
 from haremile.core.statistics.contrast import shift_estimate
-from haremile.core.statistics.resampling import bootstrap_interval
+from haremile.core.statistics.lane_statistics import summarise_lane
+from haremile.core.statistics.modality import modes_of
+from haremile.core.statistics.order_statistics import PairwiseDifferences
+from haremile.core.statistics.paired import paired_contrast
+from haremile.core.statistics.resampling import bootstrap_interval, quantile_interval
+from haremile.core.statistics.run_order import diagnose_sequence
+from haremile.core.statistics.studentised_rank import studentised_interval
 
 SYSTEMS, MACHINES, REPEATS = 8, 3, 30
+LARGE = 100_000
 METRICS = (
     "boot.total",
     "boot.firmware",
@@ -137,24 +144,31 @@ def findings() -> None:
     )
 
 
-def large_shift() -> None:
+def large_lanes() -> None:
+    """Of 100,000 readings each: seconds, as a multiple of sorting one lane, and the most memory."""
     generator = np.random.default_rng(3)
-    a, b = generator.normal(size=10_000), generator.normal(0.1, 1.0, 10_000)
-    shift_estimate(a[:50], b[:50])
-    tracemalloc.start()
-    before = tracemalloc.get_traced_memory()[0]
-    start = time.perf_counter()
-    found = shift_estimate(a, b)
-    taken = time.perf_counter() - start
-    peak = tracemalloc.get_traced_memory()[1] - before
-    tracemalloc.stop()
-    print(
-        f"Shift interval, 10,000 against 10,000: {taken:.2f} s, {peak / 2**20:.1f} MiB above start "
-        f"({found.interval.low:.4f} to {found.interval.high:.4f})"
-    )
+    a, b, wide = (generator.normal(30.0, sd, LARGE) for sd in (1.0, 1.0, 4.0))
+    sorting = seconds(lambda: np.sort(a))
+    print(f"Lanes of {LARGE:,} readings (sorting one: {sorting * 1e3:.1f} ms)")
+    works: dict[str, Callable[[], object]] = {
+        "summary": lambda: summarise_lane(a),
+        "diagnoses in run order": lambda: diagnose_sequence(a),
+        "modes": lambda: modes_of(a),
+        "90th percentile": lambda: quantile_interval(a, 0.9),
+        "shift interval": lambda: shift_estimate(a, b),
+        "studentised interval": lambda: studentised_interval(PairwiseDifferences(a, wide), 0.95),
+        "signed rank": lambda: paired_contrast(a, b),
+    }
+    for name, work in works.items():
+        taken = seconds(work, 3)
+        tracemalloc.start()
+        work()
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        print(f"  {name}: {taken:.2f} s, {taken / sorting:.0f} sorts, {peak / 2**20:.0f} MiB")
 
 
 if __name__ == "__main__":
     bootstrap()
     findings()
-    large_shift()
+    large_lanes()

@@ -1,6 +1,7 @@
 """Order statistics of all pairwise differences b − a, without holding them all."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +11,9 @@ from haremile.core.statistics.validation import FloatArray
 DENSE_UP_TO = 250_000
 """Differences that are written out (2 MB); above it the wanted ones are selected."""
 
-GATHER_UP_TO = 20_000
+GATHER_UP_TO = 100_000
+DRAWN, AWAY = 4_000, 3.0
+"""Candidates that are drawn in a round, and how many standard errors its bounds stand apart."""
 
 Counts = NDArray[np.int64]
 
@@ -41,6 +44,11 @@ class PairwiseDifferences:
         if self._finite <= DENSE_UP_TO:
             self._matrix = np.subtract.outer(self._b, self._a)
             self._ordered = np.sort(self._matrix, axis=None)
+
+    @property
+    def is_written_out(self) -> bool:
+        """Whether all of them are held."""
+        return self._matrix is not None
 
     def median(self) -> float:
         """Their median: the Hodges–Lehmann shift, in the unit of the readings."""
@@ -99,34 +107,91 @@ class PairwiseDifferences:
         return _select(self._a, self._b, place)
 
 
-def _select(falling: FloatArray, rising: FloatArray, place: int) -> float:
-    """The difference rising − falling at a 0-based place in their order.
+def walsh_averages(values: FloatArray, ranks: Sequence[int]) -> list[float]:
+    """Averages of all pairs of readings, each with itself too, at these places of their order.
 
-    Each round counts the differences about a pivot, the weighted median of the rows' middles, and
-    drops a quarter of the candidates or more. Source: Johnson & Mizoguchi, SIAM Journal on
-    Computing 7, 1978.
+    Parameters
+    ----------
+    values : ndarray, shape (n,)
+    ranks : sequence of int
+        0-based, below n·(n + 1)/2.
     """
-    low = np.zeros(rising.size, int)
+    rising = np.sort(values)
+    if rising.size * (rising.size + 1) // 2 <= DENSE_UP_TO:
+        i, j = np.triu_indices(rising.size)
+        averages = np.sort((rising[i] + rising[j]) / 2.0)
+        return [float(averages[rank]) for rank in ranks]
+    halves = rising / 2.0
+    least = np.arange(rising.size)
+    before = int(least.sum())
+    return [_select(-halves, halves, before + rank, least) for rank in ranks]
+
+
+def _select(
+    falling: FloatArray, rising: FloatArray, place: int, least: Counts | None = None
+) -> float:
+    """The difference rising − falling at a 0-based place in the order of all of them.
+
+    Parameters
+    ----------
+    falling, rising : ndarray
+    place : int
+        Those that `least` leaves out count as the smallest.
+    least : ndarray, optional
+        From which of `falling` on each of `rising` is set against it.
+
+    Notes
+    -----
+    Each round draws candidates, one from each of as many strata, and takes two of them for bounds
+    that hold the wanted place with near certainty; counting shows whether they do, and leaves a few
+    per cent. Source: Floyd & Rivest, Communications of the ACM 18, 1975, on the sorted rows of
+    Johnson & Mizoguchi, SIAM Journal on Computing 7, 1978.
+    """
+    low = np.zeros(rising.size, int) if least is None else least.copy()
     high = np.full(rising.size, falling.size)
-    while True:
-        left = high - low
-        if int(left.sum()) <= GATHER_UP_TO:
-            break
-        alive = left > 0
-        pivots = rising[alive] - falling[(low[alive] + high[alive]) // 2]
-        order = np.argsort(pivots)
-        weight = np.cumsum(left[alive][order])
-        pivot = float(pivots[order][np.searchsorted(weight, weight[-1] / 2.0)])
-        below = _count(falling, rising, pivot, low, np.less)
+    generator = np.random.default_rng(0)
+    while int((high - low).sum()) > GATHER_UP_TO:
+        first, last = _bounds(falling, rising, place, low, high, generator)
+        below = _count(falling, rising, first, low, np.less)
         if int(below.sum()) > place:
             high = below
             continue
-        up_to = _count(falling, rising, pivot, below, np.less_equal)
-        if int(up_to.sum()) > place:
-            return pivot
-        low = up_to
-    rows = [rising[i] - falling[low[i] : high[i]] for i in np.flatnonzero(high > low)]
-    return float(np.partition(np.concatenate(rows), place - int(low.sum()))[place - low.sum()])
+        up_to = _count(falling, rising, last, below, np.less_equal)
+        if int(up_to.sum()) <= place:
+            low = up_to
+            continue
+        up_to_first = _count(falling, rising, first, below, np.less_equal)
+        if int(up_to_first.sum()) > place:
+            return first  # many are alike
+        low, high = up_to_first, np.minimum(high, up_to)
+    left = high - low
+    rows = np.repeat(np.arange(rising.size), left)
+    steps = np.arange(rows.size) - np.repeat(np.cumsum(left) - left, left)
+    found = rising[rows] - falling[low[rows] + steps]
+    return float(np.partition(found, place - int(low.sum()))[place - low.sum()])
+
+
+def _bounds(
+    falling: FloatArray,
+    rising: FloatArray,
+    place: int,
+    low: Counts,
+    high: Counts,
+    generator: np.random.Generator,
+) -> tuple[float, float]:
+    """Two of the candidates between which the place lies; one and the same where they are alike."""
+    ends = np.cumsum(high - low)
+    strata = np.arange(DRAWN) + generator.random(DRAWN)
+    drawn = (strata * (float(ends[-1]) / DRAWN)).astype(np.int64)
+    rows = np.searchsorted(ends, drawn, side="right")
+    columns = low[rows] + drawn - np.where(rows > 0, ends[rows - 1], 0)
+    found = np.sort(rising[rows] - falling[columns])
+    share = (place - int(low.sum())) / int(ends[-1])
+    reach = AWAY * np.sqrt(max(share * (1.0 - share), 1.0 / DRAWN) / DRAWN)
+    first, last = (
+        found[min(max(int(at * DRAWN), 0), DRAWN - 1)] for at in (share - reach, share + reach)
+    )
+    return float(first), float(last)
 
 
 def _count(
@@ -138,9 +203,19 @@ def _count(
 ) -> Counts:
     """For each of `rising`: how many differences rising − falling compare so with `pivot`.
 
-    Every row is bisected at once, from `least` on, with the differences as they round.
+    Each row's place is looked up from `least` on; where a difference rounds otherwise than the
+    value that was looked up, the row is bisected.
     """
-    low, high = least.copy(), np.full(rising.size, falling.size)
+    side: Literal["left", "right"] = "right" if compare is np.less else "left"
+    found = falling.size - np.searchsorted(falling[::-1], rising - pivot, side=side)
+    found = np.maximum(found, least)
+    last = falling.size - 1
+    is_right = (found == least) | compare(rising - falling[np.maximum(found - 1, 0)], pivot)
+    is_right &= (found > last) | ~compare(rising - falling[np.minimum(found, last)], pivot)
+    if is_right.all():
+        return found
+    low = np.where(is_right, found, least)
+    high = np.where(is_right, found, falling.size)
     while (open_rows := low < high).any():
         middle = np.minimum((low + high) // 2, falling.size - 1)
         passed = compare(rising - falling[middle], pivot)

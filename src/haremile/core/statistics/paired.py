@@ -6,17 +6,21 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy import stats
+from scipy import special, stats
 
 from haremile.core.statistics.contrast import Estimate, log_step
 from haremile.core.statistics.exact_sums import signed_sum_shares, two_sided
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.location_tests import to_grid
+from haremile.core.statistics.order_statistics import walsh_averages
 from haremile.core.statistics.validation import FloatArray, as_level, as_sample
 from haremile.errors import SampleError
 
 EXACT_UP_TO = 60
 """Differences for which the signed-rank distribution is counted out."""
+
+COUNTED_UP_TO = 300
+"""Differences for which the interval's rank is counted out; above it, the normal limit."""
 
 KEPT_DIGITS = 11
 """Significant digits of a difference, relative to the readings: binary arithmetic splits ties."""
@@ -102,14 +106,15 @@ def pseudo_median(differences: Sequence[float] | FloatArray, level: float = 0.95
     """Hodges–Lehmann pseudo-median: the median of all Walsh averages, zeros included.
 
     Its interval comes from the order statistics of those averages at the exact signed-rank
-    quantile, with the level that this achieves. Source: as `signed_rank`, sections 3.2 and 3.3.
+    quantile (normal above 300 differences), with the level that this achieves. Source: as
+    `signed_rank`, sections 3.2 and 3.3.
     """
     sample = as_sample(differences, "differences")
-    i, j = np.triu_indices(sample.size)
-    averages = np.sort((sample[i] + sample[j]) / 2.0)
+    count = sample.size * (sample.size + 1) // 2
     rank, achieved = _walsh_rank(sample.size, as_level(level))
-    interval = Interval(float(averages[rank - 1]), float(averages[-rank]), achieved)
-    return Estimate(float(np.median(averages)), interval)
+    places = (rank - 1, count - rank, (count - 1) // 2, count // 2)
+    low, high, below, above = walsh_averages(sample, places)
+    return Estimate((below + above) / 2.0, Interval(low, high, achieved))
 
 
 @lru_cache(maxsize=256)
@@ -121,6 +126,10 @@ def least_pairs(level: float) -> int:
 @lru_cache(maxsize=1024)
 def _walsh_rank(n: int, level: float) -> tuple[int, float]:
     tail = (1.0 - level) / 2.0
+    if n > COUNTED_UP_TO:
+        mean, sd = n * (n + 1) / 4.0, math.sqrt(n * (n + 1) * (2 * n + 1) / 24.0)
+        rank = max(math.floor(mean + sd * float(special.ndtri(tail)) + 0.5), 1)
+        return rank, 1.0 - 2.0 * float(special.ndtr((rank - 0.5 - mean) / sd))
     cdf = np.cumsum(signed_sum_shares(np.arange(1.0, n + 1.0)))
     rank = max(int(np.searchsorted(cdf, tail * (1 + 1e-12), side="right")), 1)
     return rank, max(1.0 - 2.0 * float(cdf[rank - 1]), 0.0)

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import special
+from scipy import special, stats
 
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.validation import FloatArray, as_level, as_sample
@@ -23,9 +23,9 @@ Statistic = Callable[..., FloatArray]
 class BootstrapInterval:
     """The statistic as seen, with its interval.
 
-    `method` is ``BCa``; or ``percentile`` where all jackknife values are equal or every resample
-    lies on one side, so that no correction can be calculated; or ``constant`` where no resample
-    differs from what was seen.
+    `method` is ``BCa``; ``order statistics`` of a quantile where they reach the level; or
+    ``percentile`` where all jackknife values are equal or every resample lies on one side, so that
+    no correction can be calculated; or ``constant`` where nothing differs from what was seen.
     """
 
     value: float
@@ -81,20 +81,45 @@ def bootstrap_interval(
 def quantile_interval(
     values: Sequence[float] | FloatArray, share: float, level: float = 0.95, seed: int = 0
 ) -> BootstrapInterval | None:
-    """Quantile of type 7 with its interval, as `bootstrap_interval`; None below six readings.
+    """Quantile of type 7 with its interval; None below six readings.
 
     Parameters
     ----------
     values : array_like, shape (n,)
     share : float
         0.9 for the 90th percentile.
+
+    Notes
+    -----
+    Order statistics by their exact (binomial) chances where they reach the level, for the 90th
+    percentile at 95 % from 36 readings on; below that as `bootstrap_interval`. Source: Conover,
+    Practical Nonparametric Statistics, 3rd ed., section 3.2.
     """
     sample = as_sample(values)
     if sample.size < LEAST_FOR_A_QUANTILE:
         return None
+    exact = _exact_quantile(sample, share, as_level(level))
+    if exact is not None:
+        return exact
     return bootstrap_interval(
         [sample], lambda rows: np.quantile(rows, share, axis=1), level, seed=seed
     )
+
+
+def _exact_quantile(sample: FloatArray, share: float, level: float) -> BootstrapInterval | None:
+    n, tail = sample.size, (1.0 - level) / 2.0
+    low = int(stats.binom.ppf(tail, n, share))  # the largest rank that is rarely above it
+    while low > 0 and float(stats.binom.cdf(low - 1, n, share)) > tail:
+        low -= 1
+    high = int(stats.binom.isf(tail, n, share)) + 1
+    if low < 1 or high > n:
+        return None
+    ordered = np.sort(sample)
+    achieved = float(stats.binom.cdf(high - 1, n, share) - stats.binom.cdf(low - 1, n, share))
+    limits = Interval(float(ordered[low - 1]), float(ordered[high - 1]), achieved)
+    seen = float(np.quantile(ordered, share))
+    is_constant = limits.low == limits.high == seen
+    return BootstrapInterval(seen, limits, "constant" if is_constant else "order statistics")
 
 
 def _resampled(

@@ -9,7 +9,7 @@ from haremile.core.records.metrics import GoodEnd, Kind, metric
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.diagnostic_power import diagnostic_power
 from haremile.core.statistics.lane_statistics import LaneSummary, stalls, summarise_lane
-from haremile.core.statistics.modality import mode_count, two_modes
+from haremile.core.statistics.modality import Modes, modes_of
 from haremile.core.statistics.proportions import proportion, unseen_share
 from haremile.core.statistics.resampling import quantile_interval
 from haremile.core.statistics.run_order import SequenceDiagnosis, diagnose_sequence
@@ -119,6 +119,8 @@ def _entry(lines: Lines, level: float) -> Document:
     values = values_of(lines)
     ended = values[np.isfinite(values)]
     found = summarise_lane(values, level, resolution_of(lines)) if ended.size else None
+    order = diagnose_sequence(ended) if ended.size else None
+    modes = modes_of(ended) if ended.size else Modes(None, None)
     return {
         "system": first.system,
         "install": first.install or None,
@@ -133,8 +135,8 @@ def _entry(lines: Lines, level: float) -> Document:
         **_numbers(found),
         "p90_interval": _p90_interval(values, level),
         "reliability": _reliability(lines, ended),
-        "sequence": _sequence(ended),
-        "sentences": _sentences(lines, found, ended),
+        "sequence": _sequence(order, modes),
+        "sentences": _sentences(lines, found, ended, order, modes),
     }
 
 
@@ -182,10 +184,9 @@ def _reliability(lines: Lines, ended: FloatArray) -> Document:
     }
 
 
-def _sequence(ended: FloatArray) -> Document:
-    if not ended.size:
+def _sequence(found: SequenceDiagnosis | None, modes: Modes) -> Document:
+    if found is None:
         return {**dict.fromkeys(_SEQUENCE), "far_out": [], "modes": None, "power": None}
-    found = diagnose_sequence(ended)
     trend = found.trend
     return {
         "first_run": record(found.first_run) if found.first_run else None,
@@ -197,20 +198,25 @@ def _sequence(ended: FloatArray) -> Document:
         "shapiro_w": found.shapiro_w,
         "shapiro_p": found.shapiro_p,
         "far_out": list(found.far_out),
-        "modes": mode_count(ended),
+        "modes": modes.number,
         "little_power": found.has_little_power,
         "power": record(diagnostic_power(found.n)),
     }
 
 
-def _sentences(lines: Lines, found: LaneSummary | None, ended: FloatArray) -> list[str]:
+def _sentences(
+    lines: Lines,
+    found: LaneSummary | None,
+    ended: FloatArray,
+    order: SequenceDiagnosis | None,
+    modes: Modes,
+) -> list[str]:
     stalled = len(_stalls(lines, ended))
     reliable = alone_reliability_sentence(failures(lines), stalled, len(lines))
-    if found is None:
+    if found is None or order is None:
         aside = len(lines) - failures(lines) - len(counting(lines))
         return ["All readings are set aside." if aside else "There are no readings.", reliable]
     made = metric(lines[0].metric)
-    order: SequenceDiagnosis = diagnose_sequence(ended)
     scale = scale_for(made.unit, float(np.median(ended)), are_whole(ended))
-    said = lane_sentences(made, scale, found, order, two_modes(ended))
+    said = lane_sentences(made, scale, found, order, modes.medians)
     return [said[0], reliable, *said[1:]]
