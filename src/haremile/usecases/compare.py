@@ -9,6 +9,7 @@ from uuid import UUID
 
 from haremile.core.comparison.findings import find
 from haremile.core.comparison.records import Findings, Plan
+from haremile.core.records.draft import Order
 from haremile.core.records.study import entrants
 from haremile.core.wording.answer import answer_of
 from haremile.core.wording.findings import in_words
@@ -105,7 +106,8 @@ def _found(
 ) -> KeptFindings:
     study = studies.get(study_id)
     names = {lane: one.name for lane, one in entrants(study.contenders).items()}
-    plan = Plan(study.margins, study.interim_looks, study.overrides)
+    is_in_a_row = study.order is Order.VISITS
+    plan = Plan(study.margins, study.interim_looks, study.overrides, is_in_a_row)
     observed = readings.observations(study_id)
     if with_aside:
         observed = [replace(item, is_set_aside=False) for item in observed]

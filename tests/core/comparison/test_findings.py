@@ -1,4 +1,5 @@
 import numpy as np
+import pytest
 
 from haremile.core.comparison.records import Observation, Plan, RunOutcome
 from haremile.core.comparison.verdict import Verdict
@@ -242,6 +243,29 @@ def test_time_outs_count_in_the_whole_boot_and_not_in_its_parts():
 def test_one_after_the_other_is_said_to_mix_time_and_contender():
     (row,) = staged({1: 10.0, 2: 12.0}, 12, None, conditions={"switching": "reinstall"}).rows
     assert "one after the other, so contender and time are mixed up" in row.sentence
+
+
+def test_fewer_than_twenty_runs_in_a_row_decide_nothing_and_say_why():
+    (row,) = staged({1: 10.0, 2: 12.0}, 19, None, conditions={"switching": "reinstall"}).rows
+    assert (row.verdict, row.leader) == (Verdict.UNDECIDED, None)
+    assert row.pairs[0].found.repeats_needed == 20
+    assert "it takes 20 of each" in row.sentence
+    assert "of fewer than 20 runs in a row it cannot be known" in row.sentence
+
+
+def test_more_runs_in_a_row_have_intervals_widened_by_how_they_may_resemble_one_another():
+    shuffled, in_a_row = (
+        staged({1: 10.0, 2: 12.0}, 24, None, conditions=stated).rows[0]
+        for stated in ({}, {"switching": "reinstall"})
+    )
+    assert in_a_row.leader == shuffled.leader == 1
+    narrow, wide = (row.pairs[0].found.contrast for row in (shuffled, in_a_row))
+    factor = wide.shift.interval.width / narrow.shift.interval.width
+    dependence = in_a_row.pairs[0].found.dependence
+    assert 0.0 < dependence < 0.95
+    assert factor == pytest.approx(((1 + dependence) / (1 - dependence)) ** 0.5)
+    assert wide.shift.value == narrow.shift.value
+    assert f"{factor:.1f} times as wide" in in_a_row.sentence
 
 
 def test_a_condition_that_changes_on_the_way_is_a_break_and_said():

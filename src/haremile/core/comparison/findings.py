@@ -54,6 +54,9 @@ SWAP = "memory.swap_used"
 IN_USE = ("memory.used", "memory.used_nocache", "memory.pss", "memory.rss")
 """Memory that is never told without the swap beside it."""
 
+ANEW = "reinstall"
+"""How contenders are switched where a machine is wiped for each: one after the other."""
+
 _RowKey = tuple[int, str, str, str, str, str]
 _Samples = Mapping[int, FloatArray]
 
@@ -149,6 +152,8 @@ class _Row:
         values = np.array([item.value for item in items])
         self.scale = scale_for(self.metric.unit, float(np.median(values)), are_whole(values))
         self.looks_taken = self._looks_taken()
+        self.switching = frozenset(item.conditions.get("switching") for item in items)
+        self.is_in_a_row = plan.is_in_a_row or ANEW in self.switching
 
     def _run_counts(self) -> dict[int, tuple[int, int]]:
         """Finished and failed runs of each lane."""
@@ -210,7 +215,8 @@ class _Row:
             fair_start=differences,
             first_group=row.first_group,
             early=early,
-            switching=frozenset(item.conditions.get("switching") for item in self.items),
+            switching=self.switching,
+            is_in_a_row=self.is_in_a_row,
             boots_each=frozenset(
                 item.conditions["boots_each"]
                 for item in self.items
@@ -277,7 +283,11 @@ class _Row:
     def _pairs(self, withheld: Verdict | None) -> dict[tuple[int, int], PairVerdict]:
         unordered = list(combinations(self.samples, 2))
         rule = VerdictRule(
-            self.margin, self.metric.good_end, max(len(unordered), 1), self.resolution
+            self.margin,
+            self.metric.good_end,
+            max(len(unordered), 1),
+            self.resolution,
+            self.is_in_a_row,
         )
         at_looks = [(look, self._samples(look.blocks)) for look in self.looks_taken or ()]
         found: dict[tuple[int, int], PairVerdict] = {}

@@ -184,6 +184,7 @@ class FindingRow:
     first_group: tuple[int, ...] = ()
     early: Early | None = None
     switching: frozenset[str | None] = frozenset()
+    is_in_a_row: bool = False
     boots_each: frozenset[str] = frozenset()
     swapped: Mapping[int, float] = field(default_factory=dict)
     scope: str = "these installs"
@@ -283,8 +284,11 @@ class Plan:
     interim_looks : InterimLooks or None
         When verdicts are read; None is once, when every run is finished.
     overrides : mapping of condition key to the reason why its difference is accepted
+    is_in_a_row : bool
+        Whether each contender's runs follow one another, unshuffled.
     """
 
     margins: Mapping[str, Margin] = field(default_factory=dict)
     interim_looks: InterimLooks | None = None
     overrides: Mapping[str, str] = field(default_factory=dict)
+    is_in_a_row: bool = False

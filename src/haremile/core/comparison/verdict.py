@@ -14,7 +14,9 @@ from haremile.core.statistics.contrast import (
     contrasts,
     exact_contrast,
     mirrored,
+    stretched,
 )
+from haremile.core.statistics.dependence import LEAST_IN_A_ROW, upper_dependence, widening
 from haremile.core.statistics.installs import Installs, contrast_of_installs
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.paired import least_pairs, paired_contrast
@@ -73,6 +75,9 @@ class PairVerdict:
     look : Look or None
         The look at which the verdict was reached, or the last one taken; None where no looks
         are declared.
+    dependence : float or None
+        The upper limit of the lag-1 autocorrelation by which the intervals were widened; None
+        where runs were shuffled, or are too few in a row.
     """
 
     verdict: Verdict
@@ -81,6 +86,7 @@ class PairVerdict:
     inner: Contrast
     repeats_needed: int | None
     look: Look | None = None
+    dependence: float | None = None
 
 
 @dataclass(frozen=True)
@@ -97,12 +103,16 @@ class VerdictRule:
         the picture, the sentence and any change of baseline agree.
     resolution : float or None
         The instrument's step. The margin is never taken finer.
+    is_in_a_row : bool
+        Whether each lane's runs followed one another, unshuffled: nothing is decided by fewer than
+        20 of them, and the intervals of more are widened by how far one may resemble the next.
     """
 
     margin: Margin
     good_end: GoodEnd
     pairs: int = 1
     resolution: float | None = None
+    is_in_a_row: bool = False
 
     def levels(self, share: float = 1.0) -> tuple[float, float]:
         """For *ahead* and *behind*, and for *level*, at a look with this share of the error."""
@@ -117,14 +127,23 @@ def pair_verdict(
     Parameters
     ----------
     a, b : ndarray, shapes (n_a,) and (n_b,)
-        Readings in the metric's canonical unit; +infinity for a run slower than its time limit.
+        Readings in the metric's canonical unit, in run order; +infinity for a run slower than its
+        time limit.
     rule : VerdictRule
     share : float
         Of the error, that this look may spend.
     """
     levels = rule.levels(share)
     outer, inner = contrasts(a, b, levels, rule.resolution)
-    return _read(outer, inner, rule, levels[0], least_repeats(levels[0]))
+    least = least_repeats(levels[0])
+    if not rule.is_in_a_row:
+        return _read(outer, inner, rule, levels[0], least)
+    dependence = upper_dependence([a, b])
+    if dependence is None:
+        return PairVerdict(Verdict.UNDECIDED, None, outer, inner, max(least, LEAST_IN_A_ROW))
+    factor = widening(dependence)
+    outer, inner = stretched(outer, factor), stretched(inner, factor)
+    return replace(_read(outer, inner, rule, levels[0], least), dependence=dependence)
 
 
 def paired_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerdict:
@@ -193,6 +212,7 @@ def mirrored_pair(found: PairVerdict) -> PairVerdict:
         inner=mirrored(found.inner),
         repeats_needed=found.repeats_needed,
         look=found.look,
+        dependence=found.dependence,
     )
 
 

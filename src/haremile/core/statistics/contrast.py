@@ -1,7 +1,7 @@
 """What is said of two lanes, always B against A."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -170,6 +170,17 @@ def contrasts(
             )
         )
     return found
+
+
+def stretched(found: Contrast, factor: float) -> Contrast:
+    """The same with intervals so many times as wide, those of the ratio on logarithms."""
+    shift, ratio = found.shift, found.ratio
+    if ratio is not None and ratio.value > 0.0:
+        centre = float(np.log(ratio.value))
+        limits = ratio.interval.mapped(np.log).stretched(centre, factor).mapped(np.exp)
+        ratio = Estimate(ratio.value, limits)
+    wider = Estimate(shift.value, shift.interval.stretched(shift.value, factor))
+    return replace(found, shift=wider, ratio=ratio)
 
 
 def chances(a: FloatArray, b: FloatArray) -> tuple[float, float]:

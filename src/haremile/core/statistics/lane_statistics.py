@@ -54,6 +54,15 @@ class Interval:
         high = centre + math.hypot(self.high - centre, error)
         return Interval(low, high, self.level, (self.low, self.high))
 
+    def stretched(self, centre: float, factor: float) -> "Interval":
+        """Each limit so many times as far from the centre; limits that are open stay so."""
+
+        def away(limit: float) -> float:
+            return centre + factor * (limit - centre) if math.isfinite(limit - centre) else limit
+
+        raw = self.raw and (away(self.raw[0]), away(self.raw[1]))
+        return Interval(away(self.low), away(self.high), self.level, raw)
+
     def mapped(self, rise: Callable[[float], float]) -> "Interval":
         """On another scale, given by a function that rises."""
         raw = self.raw and (float(rise(self.raw[0])), float(rise(self.raw[1])))

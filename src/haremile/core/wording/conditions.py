@@ -6,6 +6,7 @@ from haremile.core.comparison.comparability import Difference
 from haremile.core.planning.least_memory import most_unseen
 from haremile.core.records.conditions import ConditionBreak
 from haremile.core.records.units import scale_for
+from haremile.core.statistics.dependence import LEAST_IN_A_ROW, widening
 from haremile.core.wording.numbers import listed
 
 
@@ -20,11 +21,27 @@ def not_comparable_sentence(differences: Sequence[Difference]) -> str:
     return f"Not alike at the start: {what}."
 
 
-def switching_clauses(switching: Collection[str | None]) -> list[str]:
-    """What a design of one contender after the other mixes up."""
-    if "reinstall" not in switching:
+def in_a_row_clauses(is_in_a_row: bool, dependences: Collection[float | None]) -> list[str]:
+    """What a design of one contender after the other mixes up, and what it costs.
+
+    Parameters
+    ----------
+    is_in_a_row : bool
+    dependences : of each pair, as `PairVerdict.dependence`
+    """
+    if not is_in_a_row:
         return []
-    return ["measured one after the other, so contender and time are mixed up"]
+    told = "measured one after the other, so contender and time are mixed up"
+    known = [one for one in dependences if one is not None]
+    if not known:
+        few = f"of fewer than {LEAST_IN_A_ROW} runs in a row it cannot be known how far one run"
+        return [told, f"{few} resembles the next, so they decide nothing"]
+    factor = widening(max(known))
+    return [
+        told,
+        "intervals are widened, for one run may resemble the next "
+        f"(lag-1 autocorrelation up to {max(known):.2f}: {factor:.1f} times as wide)",
+    ]
 
 
 def unseen_clauses(boots_each: Collection[str]) -> list[str]:

@@ -18,11 +18,11 @@ from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import runs_of
 from haremile.core.wording.conditions import (
     break_clauses,
+    in_a_row_clauses,
     not_comparable_headline,
     not_comparable_sentence,
     override_clauses,
     swap_clauses,
-    switching_clauses,
     unseen_clauses,
 )
 from haremile.core.wording.difference import margin_text, pair_sentence
@@ -153,7 +153,7 @@ def _clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> lis
         *_tail_clauses(row, lanes, names),
         *(f"{names[lane_no]} has no readings" for lane_no in silent),
         *(text for one in lanes for text in break_clauses(names[one.lane_no], one.breaks)),
-        *switching_clauses(row.switching),
+        *in_a_row_clauses(row.is_in_a_row, [pair.found.dependence for pair in row.pairs]),
         *unseen_clauses(row.boots_each),
         *swap_clauses(swapped, names),
         *override_clauses(row.fair_start),

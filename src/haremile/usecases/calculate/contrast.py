@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from haremile.core.comparison.comparability import Difference, graded_conditions, unstated_keys
+from haremile.core.comparison.findings import ANEW
 from haremile.core.comparison.machines import MachinesContrast, contrast_over_machines
 from haremile.core.comparison.records import Incidents
 from haremile.core.comparison.verdict import (
@@ -22,7 +23,14 @@ from haremile.core.comparison.verdict import (
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import Kind, metric
 from haremile.core.records.units import scale_for
-from haremile.core.statistics.contrast import Contrast, contrast, exact_contrast, is_exact
+from haremile.core.statistics.contrast import (
+    Contrast,
+    contrast,
+    exact_contrast,
+    is_exact,
+    stretched,
+)
+from haremile.core.statistics.dependence import upper_dependence, widening
 from haremile.core.statistics.equivalence import equivalence
 from haremile.core.statistics.installs import contrast_of_installs
 from haremile.core.statistics.lane_statistics import stalls
@@ -31,9 +39,9 @@ from haremile.core.statistics.paired import paired_contrast
 from haremile.core.statistics.proportions import compare_proportions, proportion
 from haremile.core.statistics.validation import FloatArray, are_whole
 from haremile.core.wording.conditions import (
+    in_a_row_clauses,
     not_comparable_sentence,
     override_clauses,
-    switching_clauses,
 )
 from haremile.core.wording.difference import difference_sentence, pair_sentence
 from haremile.core.wording.machines import machines_clauses
@@ -89,6 +97,12 @@ class _Lanes:
     installs: tuple[_ByInstall, _ByInstall] | None
     machines: MachinesContrast | None
     scope: str
+    is_in_a_row: bool = False
+
+    @property
+    def dependence(self) -> float | None:
+        """How far one run may resemble the next, where they follow one another unshuffled."""
+        return upper_dependence([self.a, self.b]) if self.is_in_a_row else None
 
 
 def contrast_document(lines: Lines, asked: ContrastQuestion) -> Document:
@@ -109,7 +123,7 @@ def contrast_document(lines: Lines, asked: ContrastQuestion) -> Document:
     lanes = _compared(chosen, asked)
     found = _contrast(lanes, asked, step, made.kind)
     judged = None
-    rule = VerdictRule(asked.margin or Margin(), made.good_end, 1, step)
+    rule = VerdictRule(asked.margin or Margin(), made.good_end, 1, step, lanes.is_in_a_row)
     if asked.margin is not None:
         judged = _judged(lanes, asked, rule, made.kind)
     stated = lane_conditions(chosen)
@@ -169,7 +183,8 @@ def _compared(chosen: Mapping[str, Lines], asked: ContrastQuestion) -> _Lanes:
     ]
     counts = [len(one) for one in installs]
     if max(counts) == 1:
-        return _Lanes(a, b, None, None, "these installs")
+        is_in_a_row = any(line.conditions.get("switching") == ANEW for line in every)
+        return _Lanes(a, b, None, None, "these installs", is_in_a_row)
     if min(counts) == 1:
         raise BadInputError(
             f"{asked.a} has {counts[0]} and {asked.b} has {counts[1]} installs; "
@@ -219,7 +234,8 @@ def _contrast(lanes: _Lanes, asked: ContrastQuestion, step: float | None, kind: 
         return exact_contrast(lanes.a, lanes.b)
     found = contrast(lanes.a, lanes.b, asked.level, step)
     if asked.paired_by is None:
-        return found
+        dependence = lanes.dependence
+        return found if dependence is None else stretched(found, widening(dependence))
     pairs = paired_contrast(lanes.a, lanes.b, asked.level, step)
     return replace(found, shift=pairs.shift, ratio=pairs.ratio, method="signed rank")
 
@@ -367,10 +383,9 @@ def _clauses(
         middle = float(np.median(ended)) if ended.size else 0.0
         count = len(stalls(ended, margin.width(middle))) if ended.size else 0
         incidents.append(Incidents(number, failures(group), count, len(group)))
-    switching = {value for d in graded if d.key == "switching" for value in d.values}
     return [
         *incident_clauses(incidents, dict(enumerate(chosen)), "runs", stall_word(made)),
         *override_clauses(graded),
-        *switching_clauses(switching),
+        *in_a_row_clauses(lanes.is_in_a_row, [lanes.dependence]),
         *machines_clauses(lanes.machines),
     ]
