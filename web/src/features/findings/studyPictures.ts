@@ -7,23 +7,26 @@ export const SETTLING = 'memory.used'
 
 const SINCE = 'over seconds since the run began'
 /** What is looked at beside every run, by its metric. */
-export const BESIDE: Readonly<Record<string, CurveOf>> = {
+export const BESIDE: Readonly<Record<string, CurveOf & { title: string }>> = {
   'machine.temperature': {
+    title: 'Heat',
     scale: { label: '°C', factor: 1, decimals: 1 },
     what: 'The hottest part of the machine',
-    axis: `hottest part of the machine, °C, ${SINCE}`,
+    axis: `°C, ${SINCE}`,
     from: 'seconds since the run began',
   },
   'machine.frequency': {
+    title: 'Frequency',
     scale: { label: 'GHz', factor: 1e9, decimals: 2 },
     what: 'The mean frequency of the processors',
-    axis: `mean frequency of the processors, GHz, ${SINCE}`,
+    axis: `GHz, ${SINCE}`,
     from: 'seconds since the run began',
   },
   'machine.throttled': {
-    scale: { label: 'times', factor: 1, decimals: 0 },
-    what: 'Throttled by heat',
-    axis: `times that a processor was throttled by heat, ${SINCE}`,
+    title: 'Throttling',
+    scale: { label: '', factor: 1, decimals: 0 },
+    what: 'Times throttled by heat',
+    axis: `times, ${SINCE}`,
     from: 'seconds since the run began',
   },
 }

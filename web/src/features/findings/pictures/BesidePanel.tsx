@@ -37,7 +37,7 @@ function OneOf({ metric, study, names }: { metric: string; study: Study; names: 
       <Panel
         key={machine}
         study={study}
-        title={of.what}
+        title={of.title}
         about={machine}
         headline={curvesSaid(found, of)}
         says="Looked at every two seconds beside each run; a machine that grows hot or slow in one lane alone is no fair start."
