@@ -23,8 +23,10 @@ from haremile.core.planning.stopping import PrecisionStopping, precision_level
 from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd
+from haremile.core.statistics.blocks import pays, share_between_blocks
 from haremile.core.statistics.contrast import shift_estimate
 from haremile.core.statistics.lane_statistics import summarise_lane
+from haremile.core.statistics.paired import least_pairs, pseudo_median
 
 Array = NDArray[np.float64]
 Draw = Callable[[np.random.Generator, int], Array]
@@ -112,6 +114,20 @@ def _unequal(job: tuple[int, int, int]) -> float:
     return covered / runs
 
 
+BlockShape = Callable[[np.random.Generator, tuple[int, int]], Array]
+BLOCK_SHAPES: dict[str, BlockShape] = {
+    "normal": lambda g, size: g.normal(size=size),
+    "lognormal": lambda g, size: g.lognormal(0.0, 0.8, size) / 1.3,
+    "gamma 0.5": lambda g, size: g.gamma(0.5, 1.0, size) / 0.7,
+    "its mirror": lambda g, size: -g.gamma(0.5, 1.0, size) / 0.7,
+    "Weibull 0.8": lambda g, size: g.weibull(0.8, size) / 1.4,
+    "20 % stalls": lambda g, size: (
+        g.normal(size=size) + np.where(g.random(size) < 0.2, 15.0 + g.exponential(10.0, size), 0.0)
+    ),
+}
+DRIFTS = (0.0, 0.5, 1.0)
+
+
 @dataclass
 class Errors:
     """Shares of families with a false verdict."""
@@ -173,6 +189,45 @@ def _precision(job: tuple[str, int, int]) -> tuple[float, float]:
     return covered / runs, blocks / runs
 
 
+def _blocked(job: tuple[str, int, int, float, int]) -> tuple[float, float]:
+    """Of families of lanes in complete blocks that differ by so many times the noise: the share in
+    which an interval of some pair misses, and the share that is compared within blocks."""
+    shape, n, lanes, drift, runs = job
+    generator = np.random.default_rng([6, n, lanes, len(shape), int(10 * drift)])
+    pairs = list(itertools.combinations(range(lanes), 2))
+    level = 1.0 - 0.05 / len(pairs)
+    missed = within = 0
+    for _ in range(runs):
+        table = BLOCK_SHAPES[shape](generator, (n, lanes))
+        table = table + drift * generator.normal(size=(n, 1))
+        is_within = n >= least_pairs(level) and pays(share_between_blocks(table), n, lanes)
+        within += is_within
+        limits = (
+            pseudo_median(table[:, j] - table[:, i], level).interval
+            if is_within
+            else shift_estimate(table[:, i], table[:, j], level).interval
+            for i, j in pairs
+        )
+        missed += any(not one.low <= 0.0 <= one.high for one in limits)
+    return missed / runs, within / runs
+
+
+def _print_blocks(pool: ProcessPoolExecutor, runs: int) -> None:
+    sizes = (8, 12, 20, 40)
+    for lanes in (2, 3, 8):
+        few = runs if lanes < 8 else max(runs // 4, 1)
+        jobs = [(s, n, lanes, d, few) for s in BLOCK_SHAPES for d in DRIFTS for n in sizes]
+        found = dict(zip(jobs, pool.map(_blocked, jobs), strict=True))
+        print(f"\nComplete blocks: {lanes} lanes, per cent of {few} families in which an interval")
+        print("misses; in brackets, per cent compared within blocks\n")
+        print("| shape | blocks differ by | " + " | ".join(f"n = {n}" for n in sizes) + " |")
+        print("|---|---|" + "---|" * len(sizes))
+        for shape, drift in itertools.product(BLOCK_SHAPES, DRIFTS):
+            cells = [found[shape, n, lanes, drift, few] for n in sizes]
+            told = " | ".join(f"{100 * e:.1f} ({100 * w:.0f})" for e, w in cells)
+            print(f"| {shape} | {drift:g} × the noise | {told} |", flush=True)
+
+
 def _print_coverage(pool: ProcessPoolExecutor, runs: int) -> None:
     jobs = [(shape, n, runs) for shape in SHAPES for n in SIZES]
     found = dict(zip(jobs, pool.map(_coverage, jobs), strict=True))
@@ -229,8 +284,13 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--runs", type=int, default=4000, help="samples of each cell")
     parser.add_argument("--workers", type=int, default=2)
+    parser.add_argument("--only-blocks", action="store_true", help="the table of blocks alone")
     asked = parser.parse_args()
     few = max(asked.runs // 4, 1)
+    if asked.only_blocks:
+        with ProcessPoolExecutor(asked.workers) as pool:
+            _print_blocks(pool, asked.runs)
+        return
     with ProcessPoolExecutor(asked.workers) as pool:
         _print_coverage(pool, asked.runs)
         _print_unequal(pool, asked.runs)
@@ -244,6 +304,7 @@ def main() -> None:
             pool, "One look at 20, one extension to 30", 2, asked.runs, InterimLooks((20,), (30,))
         )
         _print_precision(pool, asked.runs)
+        _print_blocks(pool, asked.runs)
 
 
 if __name__ == "__main__":

@@ -253,10 +253,27 @@ def test_fewer_than_twenty_runs_in_a_row_decide_nothing_and_say_why():
     assert "of fewer than 20 runs in a row it cannot be known" in row.sentence
 
 
+def in_blocks(drift, n=24, lanes=3, missing=(), looks=None, stated=None):
+    """Lanes 0.6 s apart, with blocks that differ by so many times the noise (0.5 s)."""
+    generator = np.random.default_rng(11)
+    seen, runs = [], []
+    for block in range(1, n + 1):
+        shift = 0.5 * drift * generator.normal()
+        for lane in range(1, lanes + 1):
+            value = 10.0 + 0.6 * lane + shift + 0.5 * generator.normal()
+            is_there = (lane, block) not in missing
+            state = RunState.DONE if is_there else RunState.FAILED
+            runs.append(RunOutcome(lane, "Bench", "boot", state, block))
+            if is_there:
+                told = (lane, "Bench", "boot.total", "serial", value, stated or {}, "boot")
+                seen.append(Observation(*told, block=block))
+    margins = {"boot.total": Margin(amount=0.1)}
+    return worded(NAMES, seen, runs, Plan(margins, looks)).rows[0]
+
+
 def test_more_runs_in_a_row_have_intervals_widened_by_how_they_may_resemble_one_another():
     shuffled, in_a_row = (
-        staged({1: 10.0, 2: 12.0}, 24, None, conditions=stated).rows[0]
-        for stated in ({}, {"switching": "reinstall"})
+        in_blocks(0.0, 30, lanes=2, stated=stated) for stated in ({}, {"switching": "reinstall"})
     )
     assert in_a_row.leader == shuffled.leader == 1
     narrow, wide = (row.pairs[0].found.contrast for row in (shuffled, in_a_row))
@@ -266,6 +283,42 @@ def test_more_runs_in_a_row_have_intervals_widened_by_how_they_may_resemble_one_
     assert factor == pytest.approx(((1 + dependence) / (1 - dependence)) ** 0.5)
     assert wide.shift.value == narrow.shift.value
     assert f"{factor:.1f} times as wide" in in_a_row.sentence
+
+
+def test_blocks_that_differ_are_compared_within_and_it_is_said():
+    row = in_blocks(2.0)
+    assert row.pairs[0].found.contrast.method == "signed rank"
+    assert row.leader == 1
+    assert 0.6 < row.block_share < 1.0
+    assert f"compared within blocks, between which {100 * row.block_share:.0f} %" in row.sentence
+
+
+def test_blocks_that_are_alike_are_not_paired():
+    row = in_blocks(0.0)
+    assert row.block_share is None
+    assert row.pairs[0].found.contrast.method == "rank sum"
+    assert "within blocks" not in row.sentence
+
+
+def test_a_block_that_lacks_a_run_is_left_out_of_the_pairs_and_many_forbid_them():
+    row = in_blocks(2.0, missing={(2, 5), (3, 9)})
+    assert row.pairs[0].found.contrast.n_a == 22
+    assert row.lanes[0].summary.n == 24
+    few = in_blocks(2.0, missing={(1, block) for block in range(1, 7)})
+    assert few.block_share is None
+
+
+def test_too_few_blocks_for_the_level_are_compared_as_they_are():
+    row = in_blocks(2.0, n=6)
+    assert row.block_share is None
+    assert row.pairs[0].found.contrast.method == "rank sum"
+
+
+def test_the_form_is_told_once_at_the_first_look():
+    looks = InterimLooks((12, 24))
+    early, late = (in_blocks(2.0, n=n, looks=looks) for n in (12, 24))
+    assert early.block_share == late.block_share
+    assert late.pairs[0].found.contrast.method == "signed rank"
 
 
 def test_a_condition_that_changes_on_the_way_is_a_break_and_said():

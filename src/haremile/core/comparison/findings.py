@@ -37,6 +37,7 @@ from haremile.core.comparison.verdict import (
     counted_verdict,
     mirrored_pair,
     pair_verdict,
+    paired_verdict,
     row_verdict,
     verdict_over_looks,
 )
@@ -46,8 +47,10 @@ from haremile.core.records.metrics import GoodEnd, Kind, metric, sheet_position
 from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import RunState
 from haremile.core.records.units import scale_for
+from haremile.core.statistics.blocks import pays, share_between_blocks
 from haremile.core.statistics.contrast import is_exact
 from haremile.core.statistics.lane_statistics import is_first_apart, stalls, summarise_lane
+from haremile.core.statistics.paired import least_pairs
 from haremile.core.statistics.validation import FloatArray, are_whole
 
 SWAP = "memory.swap_used"
@@ -56,6 +59,9 @@ IN_USE = ("memory.used", "memory.used_nocache", "memory.pss", "memory.rss")
 
 ANEW = "reinstall"
 """How contenders are switched where a machine is wiped for each: one after the other."""
+
+LEAST_COMPLETE = 0.8
+"""So many of the blocks at least have to hold a reading of every lane, to be compared within."""
 
 _RowKey = tuple[int, str, str, str, str, str]
 _Samples = Mapping[int, FloatArray]
@@ -154,6 +160,7 @@ class _Row:
         self.looks_taken = self._looks_taken()
         self.switching = frozenset(item.conditions.get("switching") for item in items)
         self.is_in_a_row = plan.is_in_a_row or ANEW in self.switching
+        self.block_share = self._block_share()
 
     def _run_counts(self) -> dict[int, tuple[int, int]]:
         """Finished and failed runs of each lane."""
@@ -181,6 +188,34 @@ class _Row:
                 if run.timed_out and is_alike and is_here:
                     values[run.lane_no].append(np.inf)
         return {lane: np.array(values[lane]) for lane in sorted(values)}
+
+    def _block_share(self) -> float | None:
+        """Share of the noise between blocks, where it pays to compare within them: told once, from
+        what the first look reads, without regard to who is who."""
+        first = self.looks_taken[0].blocks if self.looks_taken else None
+        table, of = self._in_blocks(first)
+        lanes = len(table)
+        if self.is_in_a_row or lanes < 2 or len(table[0]) < LEAST_COMPLETE * of:
+            return None
+        level = VerdictRule(self.margin, self.metric.good_end, lanes * (lanes - 1) // 2).levels()[0]
+        found = share_between_blocks(np.array(table).T)
+        blocks = len(table[0])
+        return found if blocks >= least_pairs(level) and pays(found, blocks, lanes) else None
+
+    def _in_blocks(self, blocks: int | None) -> tuple[list[list[float]], int]:
+        """Readings of each lane in the blocks in which every lane has just one that ended, and how
+        many blocks there are."""
+        found: dict[int, dict[int, list[float]]] = defaultdict(lambda: defaultdict(list))
+        for item in self.items:
+            if not item.is_set_aside and item.block is not None and _is_within(item.block, blocks):
+                found[item.block][item.lane_no].append(item.value)
+        lanes = list(self.samples)
+        whole = [
+            [found[block][lane][0] for lane in lanes]
+            for block in sorted(found)
+            if all(len(found[block].get(lane, [])) == 1 for lane in lanes)
+        ]
+        return [list(lane) for lane in zip(*whole, strict=True)], len(found)
 
     def _looks_taken(self) -> tuple[Look, ...] | None:
         if self.plan.interim_looks is None:
@@ -217,6 +252,7 @@ class _Row:
             early=early,
             switching=self.switching,
             is_in_a_row=self.is_in_a_row,
+            block_share=self.block_share,
             boots_each=frozenset(
                 item.conditions["boots_each"]
                 for item in self.items
@@ -289,26 +325,43 @@ class _Row:
             self.resolution,
             self.is_in_a_row,
         )
-        at_looks = [(look, self._samples(look.blocks)) for look in self.looks_taken or ()]
+        at_looks = [(look, self._read_at(look.blocks)) for look in self.looks_taken or ()]
+        every = self._read_at(None)
         found: dict[tuple[int, int], PairVerdict] = {}
         for a, b in unordered:
-            judged = self._judged(a, b, rule, at_looks)
+            judged = self._judged(
+                every[a],
+                every[b],
+                rule,
+                [(look, lanes[a], lanes[b]) for look, lanes in at_looks if {a, b} <= lanes.keys()],
+            )
             if withheld is not None:
                 judged = replace(judged, verdict=withheld, lean=None)
             found[(a, b)] = judged
             found[(b, a)] = mirrored_pair(found[(a, b)])
         return found
 
+    def _read_at(self, blocks: int | None) -> _Samples:
+        """What the pairs of lanes are compared by, of the first `blocks` or of all."""
+        if self.block_share is None:
+            return self.samples if blocks is None else self._samples(blocks)
+        table, _ = self._in_blocks(blocks)
+        return {lane: np.array(values) for lane, values in zip(self.samples, table, strict=True)}
+
     def _judged(
-        self, a: int, b: int, rule: VerdictRule, at_looks: Sequence[tuple[Look, _Samples]]
+        self,
+        first: FloatArray,
+        second: FloatArray,
+        rule: VerdictRule,
+        at_looks: Sequence[tuple[Look, FloatArray, FloatArray]],
     ) -> PairVerdict:
-        first, second = self.samples[a], self.samples[b]
         if self.metric.kind is Kind.COUNTED and is_exact(first, second):
             return counted_verdict(first, second, rule)
-        usable = [(look, lanes[a], lanes[b]) for look, lanes in at_looks if {a, b} <= lanes.keys()]
-        if usable:
-            return verdict_over_looks(usable, rule)
-        return pair_verdict(first, second, rule)
+        are_pairs = self.block_share is not None
+        if at_looks:
+            return verdict_over_looks(at_looks, rule, are_pairs)
+        judge = paired_verdict if are_pairs else pair_verdict
+        return judge(first, second, rule)
 
     def _answer(
         self,

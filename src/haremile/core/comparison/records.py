@@ -159,6 +159,8 @@ class FindingRow:
         Those between which the first place lies.
     early : Early or None
         Why no verdict is read yet, if so.
+    block_share : float or None
+        Where lanes were compared within blocks: how much of the noise lies between these.
     swapped : mapping of lane number to what it has in swap beside this memory, bytes
     label, margin_text, verdict_text, headline, sentence : str
         Empty until `wording.findings.in_words` writes them.
@@ -185,6 +187,7 @@ class FindingRow:
     early: Early | None = None
     switching: frozenset[str | None] = frozenset()
     is_in_a_row: bool = False
+    block_share: float | None = None
     boots_each: frozenset[str] = frozenset()
     swapped: Mapping[int, float] = field(default_factory=dict)
     scope: str = "these installs"

@@ -146,9 +146,11 @@ def pair_verdict(
     return replace(_read(outer, inner, rule, levels[0], least), dependence=dependence)
 
 
-def paired_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerdict:
+def paired_verdict(
+    a: FloatArray, b: FloatArray, rule: VerdictRule, share: float = 1.0
+) -> PairVerdict:
     """As `pair_verdict`, from pairs: the i-th readings belong together, shape (n,)."""
-    levels = rule.levels()
+    levels = rule.levels(share)
     found = []
     for level in levels:
         pairs = paired_contrast(a, b, level, rule.resolution)
@@ -173,7 +175,9 @@ def counted_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerd
 
 
 def verdict_over_looks(
-    readings: Sequence[tuple[Look, FloatArray, FloatArray]], rule: VerdictRule
+    readings: Sequence[tuple[Look, FloatArray, FloatArray]],
+    rule: VerdictRule,
+    are_pairs: bool = False,
 ) -> PairVerdict:
     """The verdict at the first look that reaches one, which stands; else that of the last.
 
@@ -182,9 +186,12 @@ def verdict_over_looks(
     readings : sequence of (look, a, b)
         The looks taken so far, in order, each with the readings of its blocks.
     rule : VerdictRule
+    are_pairs : bool
+        Whether the i-th readings belong together; one form for all looks.
     """
+    judge = paired_verdict if are_pairs else pair_verdict
     for look, a, b in readings:
-        found = replace(pair_verdict(a, b, rule, look.share), look=look)
+        found = replace(judge(a, b, rule, look.share), look=look)
         if found.verdict is not Verdict.UNDECIDED:
             break
     return found

@@ -21,6 +21,13 @@ def not_comparable_sentence(differences: Sequence[Difference]) -> str:
     return f"Not alike at the start: {what}."
 
 
+def block_clauses(share: float | None) -> list[str]:
+    """That lanes were compared within blocks, and how much of the noise lies between these."""
+    if share is None:
+        return []
+    return [f"compared within blocks, between which {100.0 * share:.0f} % of the noise lies"]
+
+
 def in_a_row_clauses(is_in_a_row: bool, dependences: Collection[float | None]) -> list[str]:
     """What a design of one contender after the other mixes up, and what it costs.
 

@@ -17,6 +17,7 @@ from haremile.core.comparison.verdict import RowVerdict, Verdict
 from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import runs_of
 from haremile.core.wording.conditions import (
+    block_clauses,
     break_clauses,
     in_a_row_clauses,
     not_comparable_headline,
@@ -153,6 +154,7 @@ def _clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> lis
         *_tail_clauses(row, lanes, names),
         *(f"{names[lane_no]} has no readings" for lane_no in silent),
         *(text for one in lanes for text in break_clauses(names[one.lane_no], one.breaks)),
+        *block_clauses(row.block_share),
         *in_a_row_clauses(row.is_in_a_row, [pair.found.dependence for pair in row.pairs]),
         *unseen_clauses(row.boots_each),
         *swap_clauses(swapped, names),
