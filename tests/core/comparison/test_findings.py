@@ -253,7 +253,7 @@ def test_fewer_than_twenty_runs_in_a_row_decide_nothing_and_say_why():
     assert "of fewer than 20 runs in a row it cannot be known" in row.sentence
 
 
-def in_blocks(drift, n=24, lanes=3, missing=(), looks=None, stated=None):
+def in_blocks(drift, n=24, lanes=3, missing=(), looks=None, stated=None, is_late=False):
     """Lanes 0.6 s apart, with blocks that differ by so many times the noise (0.5 s)."""
     generator = np.random.default_rng(11)
     seen, runs = [], []
@@ -263,7 +263,8 @@ def in_blocks(drift, n=24, lanes=3, missing=(), looks=None, stated=None):
             value = 10.0 + 0.6 * lane + shift + 0.5 * generator.normal()
             is_there = (lane, block) not in missing
             state = RunState.DONE if is_there else RunState.FAILED
-            runs.append(RunOutcome(lane, "Bench", "boot", state, block))
+            late = is_late and not is_there
+            runs.append(RunOutcome(lane, "Bench", "boot", state, block, late))
             if is_there:
                 told = (lane, "Bench", "boot.total", "serial", value, stated or {}, "boot")
                 seen.append(Observation(*told, block=block))
@@ -306,6 +307,13 @@ def test_a_block_that_lacks_a_run_is_left_out_of_the_pairs_and_many_forbid_them(
     assert row.lanes[0].summary.n == 24
     few = in_blocks(2.0, missing={(1, block) for block in range(1, 7)})
     assert few.block_share is None
+
+
+def test_a_run_that_timed_out_is_never_left_out_for_the_sake_of_pairs():
+    row = in_blocks(2.0, missing={(3, 9)}, is_late=True)
+    assert row.block_share is None
+    assert row.pairs[0].found.contrast.n_a == 24
+    assert max(lane.summary.timed_out for lane in row.lanes) == 1
 
 
 def test_too_few_blocks_for_the_level_are_compared_as_they_are():

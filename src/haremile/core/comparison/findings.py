@@ -192,6 +192,8 @@ class _Row:
     def _block_share(self) -> float | None:
         """Share of the noise between blocks, where it pays to compare within them: told once, from
         what the first look reads, without regard to who is who."""
+        if any(np.isinf(values).any() for values in self.samples.values()):
+            return None  # a run that timed out has no pair, and must not be left out
         first = self.looks_taken[0].blocks if self.looks_taken else None
         table, of = self._in_blocks(first)
         lanes = len(table)
