@@ -66,6 +66,23 @@ def test_a_rows_notes_are_asked_for_by_its_key(bench, client):
     assert "no row none|such" in refused.json()["detail"]
 
 
+def test_a_verdict_is_unfolded_into_its_steps(bench, client):
+    study = conducted(bench)
+    path = f"/api/studies/{study.id}/findings/steps"
+    row = client.get(f"/api/studies/{study.id}/findings").json()["rows"][0]["key"]
+    (pair,) = client.get(path, params={"row": row, "against": 1}).json()
+    assert pair["b"] == 2
+    titles = [step["title"] for step in pair["steps"]]
+    assert titles == ["Readings", "Differences", "Interval", "Margin", "Verdict"]
+    for asked, says in (
+        ({"row": "none|such", "against": 1}, "no row none|such"),
+        ({"row": row, "against": 7}, "no contender 7"),
+    ):
+        refused = client.get(path, params=asked)
+        assert refused.status_code == 422
+        assert says in refused.json()["detail"]
+
+
 def test_a_difference_is_put_up_with_for_a_reason_and_no_longer(bench, client):
     study = conducted(bench)
     path = f"/api/studies/{study.id}/overrides"

@@ -85,6 +85,17 @@ def test_a_baseline_is_told_in_words_and_the_lanes_in_a_table(findings):
     expect(page.locator("svg.picture").first).to_be_visible()
 
 
+def test_a_verdict_is_unfolded_by_one_key(findings):
+    page = findings()
+    page.keyboard.press("i")
+    shown = page.get_by_role("button", name="How it came to this")
+    expect(shown).to_have_attribute("aria-expanded", "true")
+    expect(page.locator("dd", has_text="the typical difference").first).to_be_visible()
+    expect(page.locator("dd", has_text="Stated before the runs").first).to_be_visible()
+    page.keyboard.press("i")
+    expect(page.locator("dd", has_text="the typical difference")).to_have_count(0)
+
+
 def test_what_forbids_a_comparison_is_put_up_with_for_a_printed_reason(findings):
     page = findings("?row=launch.settled%7CHerbarium+laptop%7Cprobe%7Cwarm%7CWayfarrow")
     expect(page.locator(".headline")).to_have_text("Not comparable: application version")

@@ -18,6 +18,7 @@ from haremile.core.records.study import Run, Study, entrants
 from haremile.core.records.units import Scale
 from haremile.core.wording.answer import answer_of
 from haremile.core.wording.report import methods_in_words
+from haremile.core.wording.steps import Step, steps_against
 from haremile.errors import BadInputError, HareMileError, NotFoundError
 from haremile.usecases.boot_parts import MachineParts, study_boot_parts
 from haremile.usecases.compare import study_findings
@@ -59,9 +60,17 @@ Figure = FindingFigure | MachineParts | StandingsPage | None
 
 
 @dataclass(frozen=True)
+class VerdictSteps:
+    """How the verdict on one contender against another came about."""
+
+    title: str
+    steps: Sequence[Step]
+
+
+@dataclass(frozen=True)
 class Section:
     """A part of a report with everything that it says; `figure` is what its picture is drawn
-    from."""
+    from, `steps` how its verdicts came about."""
 
     part: ReportPart
     title: str
@@ -70,6 +79,7 @@ class Section:
     columns: Sequence[str] = ()
     rows: Sequence[Sequence[Cell]] = ()
     figure: Figure = None
+    steps: Sequence[VerdictSteps] = ()
 
 
 @dataclass(frozen=True)
@@ -226,7 +236,17 @@ class _Writer:
             ("contender", "median", "95 % range", "readings", "failed", "set aside", "verdict"),
             table,
             FindingFigure(row, readings),
+            self._verdict_steps(row),
         )
+
+    def _verdict_steps(self, row: FindingRow) -> list[VerdictSteps]:
+        """Of every contender against the leader, or the first where nobody is ahead."""
+        names = {lane: one.name for lane, one in self._entrants.items()}
+        against = row.lanes[0].lane_no if row.leader is None else row.leader
+        return [
+            VerdictSteps(f"{names[one.b]} against {names[against]}", one.steps)
+            for one in steps_against(row, names, against)
+        ]
 
     def _lane_cells(self, row: FindingRow, lane: LaneFinding, anchor: str) -> list[Cell]:
         name = self._entrants[lane.lane_no].name

@@ -122,6 +122,18 @@ export const rowNotesQuery = (id: string, row: string) =>
       ),
   })
 
+/** How a row's verdicts against one lane came about. */
+export const stepsQuery = (id: string, row: string, against: number) =>
+  queryOptions({
+    queryKey: keys.part(id, 'steps', `${row} ${against}`),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/findings/steps', {
+          params: { path: { study_id: id }, query: { row, against } },
+        }),
+      ),
+  })
+
 /** Ramps, and whether so many pages fit into machines of stated sizes; the last answer stays while another is asked for. */
 export const rampsQuery = (id: string, query: { pages: number; reserve_mib: number; swap_mib: number }) =>
   queryOptions({

@@ -5,7 +5,7 @@ import { HEADING } from '@/theme/theme'
 
 import { hidden } from './hidden'
 
-const RULE = '1px solid var(--hm-rule)'
+export const RULE = '1px solid var(--hm-rule)'
 const NARROW = '@media screen and (max-width:600px)'
 export const MIDDLE = '@media screen and (max-width:900px)'
 

@@ -40,6 +40,7 @@ from haremile.core.records.study import (
     Study,
     entrants,
 )
+from haremile.core.wording.steps import PairSteps, steps_against
 from haremile.errors import BadInputError, HareMileError
 from haremile.formats.readings_csv import write_readings
 from haremile.usecases.compare import (
@@ -356,6 +357,22 @@ def get_row_notes(
     rows = study_findings(bench.studies, bench.readings, study_id).rows
     found = row_notes(rows, bench.readings.observations(study_id), row)
     return found
+
+
+@router.get("/{study_id}/findings/steps")
+def get_steps(
+    study_id: UUID, row: Annotated[str, Query(max_length=500)], against: int, bench: Bench
+) -> list[PairSteps]:
+    """How the verdicts of one row on every contender against one of them came about."""
+    study = bench.studies.get(study_id)
+    rows = study_findings(bench.studies, bench.readings, study_id).rows
+    found = next((one for one in rows if one.key == row), None)
+    if found is None:
+        raise BadInputError(f"this study has no row {row}")
+    if against not in {lane.lane_no for lane in found.lanes}:
+        raise BadInputError(f"this row has no contender {against}")
+    names = {lane: one.name for lane, one in entrants(study.contenders).items()}
+    return steps_against(found, names, against)
 
 
 @router.get("/{study_id}/readings.csv", response_class=Response)

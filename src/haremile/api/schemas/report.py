@@ -59,6 +59,16 @@ class PartOut(Out):
     is_shown: bool
 
 
+class StepSaidOut(Out):
+    title: str
+    text: str
+
+
+class VerdictStepsOut(Out):
+    title: str
+    steps: list[StepSaidOut]
+
+
 class SectionOut(BaseModel):
     part: PartOut
     title: str
@@ -67,6 +77,7 @@ class SectionOut(BaseModel):
     columns: list[str]
     rows: list[list[CellOut]]
     figure: FigureOut | None
+    steps: list[VerdictStepsOut] = []
 
 
 class ReadingSaidOut(Out):
@@ -125,6 +136,7 @@ class ReportContentOut(BaseModel):
                     columns=list(one.columns),
                     rows=[[CellOut.model_validate(cell) for cell in row] for row in one.rows],
                     figure=_figure(one.figure),
+                    steps=[VerdictStepsOut.model_validate(pair) for pair in one.steps],
                 )
                 for one in report.sections
             ],

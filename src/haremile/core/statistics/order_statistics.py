@@ -182,7 +182,7 @@ def _bounds(
     """Two of the candidates between which the place lies; one and the same where they are alike."""
     ends = np.cumsum(high - low)
     strata = np.arange(DRAWN) + generator.random(DRAWN)
-    drawn = (strata * (float(ends[-1]) / DRAWN)).astype(np.int64)
+    drawn = np.minimum((strata * (float(ends[-1]) / DRAWN)).astype(np.int64), ends[-1] - 1)
     rows = np.searchsorted(ends, drawn, side="right")
     columns = low[rows] + drawn - np.where(rows > 0, ends[rows - 1], 0)
     found = np.sort(rising[rows] - falling[columns])

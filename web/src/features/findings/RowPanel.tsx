@@ -15,6 +15,7 @@ import { PictureStrip } from './PictureStrip'
 import { QuotedFigures } from './QuotedFigures'
 import { rowCsv } from './rowCsv'
 import { RowFoot } from './RowFoot'
+import { Steps } from './Steps'
 import { isLogAsked, ROW_VIEWS, type RowProps } from './rowViews'
 import { aboutRow } from './rowWords'
 import { useView } from '@/ui/useView'
@@ -61,6 +62,7 @@ export function RowPanel(props: Props) {
       after={
         <>
           <Words row={row} baseline={view.get('against') ? props.baseline : null} names={names} />
+          <Steps study={study} row={row} baseline={props.baseline} names={names} />
           {columns.data && <Notes study={study} row={row} names={names} />}
           <QuotedFigures study={study} row={row} names={names} />
           <RowFoot study={study} row={row} isOpen={isOpen} onToggle={toggle} />
