@@ -322,6 +322,11 @@ def test_too_few_blocks_for_the_level_are_compared_as_they_are():
     assert row.pairs[0].found.contrast.method == "rank sum"
 
 
+def test_a_first_look_that_pairs_cannot_decide_is_read_as_it_is():
+    assert in_blocks(2.0, n=20, looks=InterimLooks((8, 20))).block_share is not None
+    assert in_blocks(2.0, n=20, looks=InterimLooks((7, 20))).block_share is None
+
+
 def test_the_form_is_told_once_at_the_first_look():
     looks = InterimLooks((12, 24))
     early, late = (in_blocks(2.0, n=n, looks=looks) for n in (12, 24))

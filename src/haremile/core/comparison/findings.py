@@ -194,12 +194,13 @@ class _Row:
         what the first look reads, without regard to who is who."""
         if any(np.isinf(values).any() for values in self.samples.values()):
             return None  # a run that timed out has no pair, and must not be left out
-        first = self.looks_taken[0].blocks if self.looks_taken else None
-        table, of = self._in_blocks(first)
+        first = self.looks_taken[0] if self.looks_taken else None
+        table, of = self._in_blocks(first.blocks if first else None)
         lanes = len(table)
         if self.is_in_a_row or lanes < 2 or len(table[0]) < LEAST_COMPLETE * of:
             return None
-        level = VerdictRule(self.margin, self.metric.good_end, lanes * (lanes - 1) // 2).levels()[0]
+        rule = VerdictRule(self.margin, self.metric.good_end, lanes * (lanes - 1) // 2)
+        level, _ = rule.levels(first.share if first else 1.0)
         found = share_between_blocks(np.array(table).T)
         blocks = len(table[0])
         return found if blocks >= least_pairs(level) and pays(found, blocks, lanes) else None
