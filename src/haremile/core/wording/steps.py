@@ -74,7 +74,7 @@ def _readings(name: str, lane: LaneFinding, scale: Scale) -> str:
     middle = "beyond the time limit" if math.isinf(found.median) else scale.amount(found.median)
     told.append(f"half of them up to {middle}")
     if lane.set_aside:
-        told.append(f"{lane.set_aside} set aside do not count")
+        told.append(f"{lane.set_aside} more set aside")
     return ", ".join(told) + "."
 
 
