@@ -5,30 +5,20 @@ import type { CurveOf } from '@/charts/layout/settling'
 /** The metric whose curve shows how a machine settles. */
 export const SETTLING = 'memory.used'
 
-const SINCE = 'over seconds since the run began'
+const SINCE = 'seconds since the run began'
+const beside = (title: string, label: string, factor: number, decimals: number, what: string) => ({
+  title,
+  what,
+  scale: { label, factor, decimals },
+  axis: `${label || 'times'}, over ${SINCE}`,
+  from: SINCE,
+})
+
 /** What is looked at beside every run, by its metric. */
 export const BESIDE: Readonly<Record<string, CurveOf & { title: string }>> = {
-  'machine.temperature': {
-    title: 'Heat',
-    scale: { label: '°C', factor: 1, decimals: 1 },
-    what: 'The hottest part of the machine',
-    axis: `°C, ${SINCE}`,
-    from: 'seconds since the run began',
-  },
-  'machine.frequency': {
-    title: 'Frequency',
-    scale: { label: 'GHz', factor: 1e9, decimals: 2 },
-    what: 'The mean frequency of the processors',
-    axis: `GHz, ${SINCE}`,
-    from: 'seconds since the run began',
-  },
-  'machine.throttled': {
-    title: 'Throttling',
-    scale: { label: '', factor: 1, decimals: 0 },
-    what: 'Times throttled by heat',
-    axis: `times, ${SINCE}`,
-    from: 'seconds since the run began',
-  },
+  'machine.temperature': beside('Heat', '°C', 1, 1, 'The hottest part of the machine'),
+  'machine.frequency': beside('Frequency', 'GHz', 1e9, 2, 'The mean frequency of the processors'),
+  'machine.throttled': beside('Throttling', '', 1, 0, 'Times throttled by heat'),
 }
 
 const PARTS = /^boot\.(firmware|loader|menu|kernel|initrd|userspace)$/
