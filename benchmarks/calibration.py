@@ -25,6 +25,7 @@ from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd
 from haremile.core.statistics.blocks import pays, share_between_blocks
 from haremile.core.statistics.contrast import shift_estimate
+from haremile.core.statistics.families import error_of_pair
 from haremile.core.statistics.lane_statistics import summarise_lane
 from haremile.core.statistics.paired import least_pairs, pseudo_median
 
@@ -82,7 +83,7 @@ def _true_median(shape: str) -> float:
 
 
 def _rule(shape: str, lanes: int) -> VerdictRule:
-    return VerdictRule(Margin(amount=MARGIN), GoodEnd.LOW, lanes * (lanes - 1) // 2, _step(shape))
+    return VerdictRule(Margin(amount=MARGIN), GoodEnd.LOW, lanes, _step(shape))
 
 
 def _coverage(job: tuple[str, int, int]) -> tuple[float, float]:
@@ -195,7 +196,7 @@ def _blocked(job: tuple[str, int, int, float, int]) -> tuple[float, float]:
     shape, n, lanes, drift, runs = job
     generator = np.random.default_rng([6, n, lanes, len(shape), int(10 * drift)])
     pairs = list(itertools.combinations(range(lanes), 2))
-    level = 1.0 - 0.05 / len(pairs)
+    level = 1.0 - error_of_pair(0.05, lanes)
     missed = within = 0
     for _ in range(runs):
         table = BLOCK_SHAPES[shape](generator, (n, lanes))

@@ -7,7 +7,7 @@ import numpy as np
 from haremile.core.comparison.machines import bonferroni, log_mean, machines_field
 from haremile.core.planning.repeats import two_sample_power, two_sample_repeats
 from haremile.core.standing.total import Recipe, stored_reference, totals
-from haremile.core.statistics.contrast import contrast, ratio_estimate
+from haremile.core.statistics.contrast import contrast, rank_sum_interval, ratio_estimate
 from haremile.core.statistics.equivalence import equivalence
 from haremile.core.statistics.lane_statistics import (
     median_interval,
@@ -66,7 +66,7 @@ def one_sample(given):
 def two_sample(given):
     x, y = given["x"], given["y"]
     found, ranks, means = contrast(y, x), mann_whitney(y, x), welch(y, x)  # x against y
-    limits, logs = found.shift.interval, welch(np.log(y), np.log(x))
+    limits, logs = rank_sum_interval(y, x), welch(np.log(y), np.log(x))
     has_ties = ranks.method != "exact"
     is_constant = len(set(x + y)) == 1
     u_of_x = {

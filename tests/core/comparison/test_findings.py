@@ -297,7 +297,7 @@ def test_blocks_that_differ_are_compared_within_and_it_is_said():
 def test_blocks_that_are_alike_are_not_paired():
     row = in_blocks(0.0)
     assert row.block_share is None
-    assert row.pairs[0].found.contrast.method == "rank sum"
+    assert row.pairs[0].found.contrast.method == "studentised rank"
     assert "within blocks" not in row.sentence
 
 
@@ -319,7 +319,7 @@ def test_a_run_that_timed_out_is_never_left_out_for_the_sake_of_pairs():
 def test_too_few_blocks_for_the_level_are_compared_as_they_are():
     row = in_blocks(2.0, n=6)
     assert row.block_share is None
-    assert row.pairs[0].found.contrast.method == "rank sum"
+    assert row.pairs[0].found.contrast.method == "studentised rank"
 
 
 def test_a_first_look_that_pairs_cannot_decide_is_read_as_it_is():

@@ -15,8 +15,8 @@ from haremile.errors import BadInputError
 TEN = np.arange(10) / 10.0
 
 
-def judged(b, margin, good_end=GoodEnd.LOW, pairs=1, a=TEN, resolution=None):
-    return pair_verdict(a, b, VerdictRule(margin, good_end, pairs, resolution))
+def judged(b, margin, good_end=GoodEnd.LOW, lanes=2, a=TEN, resolution=None):
+    return pair_verdict(a, b, VerdictRule(margin, good_end, lanes, resolution))
 
 
 def test_ahead_lies_wholly_beyond_the_margin():
@@ -61,11 +61,11 @@ def test_too_few_repeats_are_open_and_say_how_many_it_takes():
     found = judged(few + 50, Margin(amount=1.0), a=few)
     assert found.verdict is Verdict.UNDECIDED
     assert found.repeats_needed == 4
-    assert judged(TEN[:5] + 50, Margin(amount=1.0), a=TEN[:5], pairs=10).repeats_needed == 6
+    assert judged(TEN[:5] + 50, Margin(amount=1.0), a=TEN[:5], lanes=5).repeats_needed == 6
 
 
 def test_a_larger_family_widens_the_interval():
-    one, many = judged(TEN + 1, Margin(amount=0.1)), judged(TEN + 1, Margin(amount=0.1), pairs=10)
+    one, many = judged(TEN + 1, Margin(amount=0.1)), judged(TEN + 1, Margin(amount=0.1), lanes=5)
     assert many.contrast.shift.interval.width > one.contrast.shift.interval.width
 
 
@@ -75,7 +75,7 @@ def test_unstated_margins_decide_nothing():
 
 def pairs_of(*lanes, margin=1.0):
     return {
-        (i, j): judged(b, Margin(amount=margin), a=a, pairs=len(lanes) * (len(lanes) - 1) // 2)
+        (i, j): judged(b, Margin(amount=margin), a=a, lanes=len(lanes))
         for i, a in enumerate(lanes)
         for j, b in enumerate(lanes)
         if i < j

@@ -11,7 +11,7 @@ from haremile.core.statistics.order_statistics import PairwiseDifferences, walsh
 from haremile.core.statistics.paired import pseudo_median
 from haremile.core.statistics.resampling import quantile_interval
 from haremile.core.statistics.run_order import trend
-from haremile.core.statistics.studentised_rank import studentised_interval
+from haremile.core.statistics.studentised_rank import StudentisedIntervals
 
 
 def readings(n, step=None, seed=3):
@@ -65,9 +65,9 @@ def test_a_long_lanes_trend_is_that_of_all_its_pairs(monkeypatch, step):
 
 def test_large_lanes_of_unlike_spread_have_the_interval_of_the_turned_test(monkeypatch):
     a, b = readings(300), 3.0 * readings(260, seed=4)
-    turned = studentised_interval(PairwiseDifferences(a, b), 0.95)
+    turned = StudentisedIntervals(PairwiseDifferences(a, b)).at(0.95)
     monkeypatch.setattr(order_statistics, "DENSE_UP_TO", 10)
-    ranked = studentised_interval(PairwiseDifferences(a, b), 0.95)
+    ranked = StudentisedIntervals(PairwiseDifferences(a, b)).at(0.95)
     width = turned[1] - turned[0]
     assert ranked[0] == pytest.approx(turned[0], abs=0.05 * width)
     assert ranked[1] == pytest.approx(turned[1], abs=0.05 * width)

@@ -4,12 +4,14 @@ import pytest
 from haremile.core.statistics import order_statistics
 from haremile.core.statistics.order_statistics import PairwiseDifferences
 from haremile.core.statistics.studentised_rank import (
+    StudentisedIntervals,
+    limit_of,
+    many_statistics,
     null_statistics,
-    spreads_differ,
-    studentised_interval,
     studentised_statistic,
 )
 
+NOISE = np.random.default_rng(4).normal(size=40)
 SIZES = [(1, 1), (3, 7), (20, 13), (31, 30)]
 
 
@@ -54,19 +56,44 @@ def test_two_time_outs_against_one_another_only_widen():
     assert found.upper(1) == found.upper(2) == np.inf
 
 
-def test_a_wide_lane_of_few_calls_for_the_studentised_interval():
-    generator = np.random.default_rng(4)
-    calm, wild = generator.normal(size=30), generator.normal(0, 5, 10)
-    assert spreads_differ(calm, wild)
-    assert not spreads_differ(calm, calm * 1.9)
-    low, high, level = studentised_interval(PairwiseDifferences(calm, wild), 0.95)
-    assert level >= 0.95
-    assert low < 0.0 < high
+@pytest.mark.parametrize("level", [0.9, 0.95, 0.998])
+@pytest.mark.parametrize(
+    ("a", "b"),
+    [
+        (NOISE[:9], 3.0 * NOISE[9:20]),
+        (np.round(NOISE[:12]), np.round(NOISE[12:24])),
+        (np.append(NOISE[:8], np.inf), np.append(NOISE[8:15], [np.inf, np.inf])),
+        (NOISE[:2], NOISE[2:30]),
+    ],
+    ids=["unequal spread", "ties", "time-outs", "two against many"],
+)
+def test_the_interval_holds_the_differences_that_the_test_does_not_refuse(a, b, level):
+    found = PairwiseDifferences(a, b)
+    low, high, achieved = StudentisedIntervals(found).at(level)
+    limit = limit_of(found.n_a, found.n_b, level)
+
+    def is_kept(shift, or_equal):
+        statistic, df = studentised_statistic(*found.placements(shift, or_equal))
+        return not limit.refuses(np.array([statistic]), np.array([df]))[0]
+
+    count = found.n_a * found.n_b
+    assert low == next(at for at in map(found.lower, range(1, count + 1)) if is_kept(at, False))
+    assert high == next(at for at in map(found.upper, range(1, count + 1)) if is_kept(at, True))
+    assert achieved == limit.level
 
 
-def test_one_reading_far_out_is_no_unequal_spread():
-    calm = np.array([10.0, 10.2, 10.1, 9.9, 10.3, 9.8, 10.0, 10.1])
-    assert not spreads_differ(calm, np.append(calm[:-1], 25.0))
+def test_lanes_that_do_not_vary_have_an_interval_without_width():
+    found = StudentisedIntervals(PairwiseDifferences(np.full(6, 2.0), np.full(5, 3.0)))
+    assert found.at(0.95)[:2] == (1.0, 1.0)
+
+
+def test_many_pairs_at_once_have_the_statistic_of_each():
+    a, b = NOISE[:21].reshape(3, 7), 1.8 * NOISE[:27].reshape(3, 9)
+    statistic, df = many_statistics(a, b)
+    for row in range(3):
+        found = PairwiseDifferences(a[row], b[row])
+        one = studentised_statistic(*found.placements(0.0, False))
+        assert (statistic[row], df[row]) == pytest.approx(one)
 
 
 def test_the_statistics_distribution_is_counted_out_where_it_can_be():

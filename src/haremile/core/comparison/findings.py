@@ -199,7 +199,7 @@ class _Row:
         lanes = len(table)
         if self.is_in_a_row or lanes < 2 or len(table[0]) < LEAST_COMPLETE * of:
             return None
-        rule = VerdictRule(self.margin, self.metric.good_end, lanes * (lanes - 1) // 2)
+        rule = VerdictRule(self.margin, self.metric.good_end, lanes)
         level, _ = rule.levels(first.share if first else 1.0)
         found = share_between_blocks(np.array(table).T)
         blocks = len(table[0])
@@ -324,7 +324,7 @@ class _Row:
         rule = VerdictRule(
             self.margin,
             self.metric.good_end,
-            max(len(unordered), 1),
+            max(len(self.samples), 2),
             self.resolution,
             self.is_in_a_row,
         )

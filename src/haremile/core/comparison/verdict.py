@@ -17,6 +17,7 @@ from haremile.core.statistics.contrast import (
     stretched,
 )
 from haremile.core.statistics.dependence import LEAST_IN_A_ROW, upper_dependence, widening
+from haremile.core.statistics.families import error_of_pair
 from haremile.core.statistics.installs import Installs, contrast_of_installs
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.paired import least_pairs, paired_contrast
@@ -98,9 +99,9 @@ class VerdictRule:
     margin : Margin
         Its amount in the metric's canonical unit.
     good_end : GoodEnd
-    pairs : int
-        How many pairs the family holds; errors are shared out over them (Bonferroni), so that
-        the picture, the sentence and any change of baseline agree.
+    lanes : int
+        How many lanes the family holds; the error is shared out over all their pairs from one
+        joint distribution, so that picture, sentence and any change of baseline agree.
     resolution : float or None
         The instrument's step. The margin is never taken finer.
     is_in_a_row : bool
@@ -110,13 +111,16 @@ class VerdictRule:
 
     margin: Margin
     good_end: GoodEnd
-    pairs: int = 1
+    lanes: int = 2
     resolution: float | None = None
     is_in_a_row: bool = False
 
     def levels(self, share: float = 1.0) -> tuple[float, float]:
         """For *ahead* and *behind*, and for *level*, at a look with this share of the error."""
-        return (1.0 - ERROR_AHEAD * share / self.pairs, 1.0 - ERROR_LEVEL * share / self.pairs)
+        return (
+            1.0 - error_of_pair(ERROR_AHEAD * share, self.lanes),
+            1.0 - error_of_pair(ERROR_LEVEL * share, self.lanes),
+        )
 
 
 def pair_verdict(

@@ -16,6 +16,7 @@ from haremile.core.planning.simulated_rule import (
     told,
     told_from,
 )
+from haremile.core.statistics.families import error_of_pair
 from haremile.core.statistics.rank_sum import least_repeats
 from haremile.core.statistics.validation import FloatArray, as_sample
 from haremile.errors import BadInputError
@@ -66,10 +67,12 @@ def _family(contenders: int) -> int:
     return contenders * (contenders - 1) // 2
 
 
-def _checked_looks(looks: int) -> int:
+def _error_of_look(error: float, contenders: int, looks: int) -> float:
+    """Two-sided error of a pair at one of so many planned looks."""
     if looks < 1:
         raise BadInputError(f"a plan needs one look at least, not {looks}")
-    return looks
+    _family(contenders)
+    return error_of_pair(error / looks, contenders)
 
 
 def two_sample_power(n: float, difference: float, sd: float, alpha: float = 0.05) -> float:
@@ -144,19 +147,19 @@ def plan_repeats(
 
     Notes
     -----
-    *Ahead* needs the interval at 1 − 0.05/m beyond the margin, *level* both ends of the one at
-    1 − 0.10/m inside: what is missed at either end adds up. The t test's figures are raised by the
+    *Ahead* needs the interval of the family's 95 % beyond the margin, *level* both ends of that of
+    its 90 % inside: what is missed at either end adds up. The t test's figures are raised by the
     cost of ranks; up to 30 repeats the rule itself is simulated.
     """
     family = _family(contenders)
     _check_sizes(spread=spread, margin=margin)
     _check_shares(power=power)
-    size, shared = abs(difference), family * _checked_looks(looks)
+    size = abs(difference)
     away = size - margin
     aim = "ahead" if away > 0 else "level"
     if abs(away) < 1e-9 * margin:
         return RepeatsPlan("ahead", None, family, looks)
-    alpha = (ERROR_AHEAD if away > 0 else ERROR_LEVEL) / shared
+    alpha = _error_of_look(ERROR_AHEAD if away > 0 else ERROR_LEVEL, contenders, looks)
     if away > 0:
         needed = two_sample_repeats(away, spread, power, alpha)
     else:
@@ -164,10 +167,10 @@ def plan_repeats(
     repeats = math.ceil(needed * Scatter(spread, tail).rank_cost)
     if repeats > MOST_REPEATS:
         return RepeatsPlan(aim, None, family, looks)
-    least = least_repeats(1.0 - ERROR_AHEAD / shared)
+    least = least_repeats(1.0 - _error_of_look(ERROR_AHEAD, contenders, looks))
     first = max(repeats, least)
     if first <= SIMULATED_UP_TO:
-        first = _by_the_rule(first, least, shared, power, (margin / spread, size / spread, tail))
+        first = _by_the_rule(first, least, alpha, power, (margin / spread, size / spread, tail))
     return RepeatsPlan(aim, first, family, looks)
 
 
@@ -192,7 +195,7 @@ def _level_repeats(margin: float, size: float, spread: float, power: float, alph
 
 
 def _by_the_rule(
-    first: int, least: int, shared: int, power: float, shape: tuple[float, float, float]
+    first: int, least: int, alpha: float, power: float, shape: tuple[float, float, float]
 ) -> int:
     """The fewest repeats, near those that the formula gives, with which the rule itself has this
     chance; `shape` is margin and difference in standard deviations, and the tail."""
@@ -202,8 +205,8 @@ def _by_the_rule(
         if n > SIMULATED_UP_TO:
             return True
         if size > margin:
-            return told(n, shared, size - margin, tail) >= power
-        return called_level(n, shared, margin, size, tail) >= power
+            return told(n, alpha, size - margin, tail) >= power
+        return called_level(n, alpha, margin, size, tail) >= power
 
     repeats = first
     while repeats > least and keeps(repeats - 1):
@@ -231,9 +234,7 @@ def smallest_difference(
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        return margin + spread * max(
-            told_from(repeats, _family(contenders) * looks, power, tail), 0.0
-        )
+        return margin + spread * told_from(repeats, alpha, power, tail)
     n = repeats / Scatter(spread, tail).rank_cost
 
     def shortfall(away: float) -> float:
@@ -260,8 +261,7 @@ def leader_difference(
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        away = leader_from(repeats, contenders, _family(contenders) * looks, power, tail)
-        return margin + spread * max(away, 0.0)
+        return margin + spread * leader_from(repeats, contenders, alpha, power, tail)
     generator = np.random.default_rng([repeats, contenders, looks])
     cost = Scatter(spread, tail).rank_cost / repeats
     middles = generator.normal(size=(MIDDLES, contenders)) * math.sqrt(cost)
@@ -276,7 +276,7 @@ def _shared_error(
     """The error of one interval, and whether so many repeats can reach its level."""
     _check_shares(power=power)
     _check_sizes(spread=spread, margin=margin)
-    alpha = ERROR_AHEAD / (_family(contenders) * _checked_looks(looks))
+    alpha = _error_of_look(ERROR_AHEAD, contenders, looks)
     return alpha, repeats >= least_repeats(1.0 - alpha)
 
 

@@ -8,12 +8,10 @@ that one set of draws answers for all differences and margins.
 from functools import lru_cache
 
 import numpy as np
+from scipy import optimize
 
-from haremile.core.comparison.verdict import ERROR_AHEAD, ERROR_LEVEL
 from haremile.core.planning.scatter import drawn
-from haremile.core.statistics.contrast import shift_estimate
-from haremile.core.statistics.rank_sum import interval_rank
-from haremile.core.statistics.studentised_rank import rows_differ
+from haremile.core.statistics.studentised_rank import limit_of, many_statistics
 from haremile.core.statistics.validation import FloatArray
 
 SIMULATED_UP_TO = 30
@@ -23,51 +21,44 @@ DRAWS = 2500
 """The chance of nine in ten is then known to within 0.6 per cent."""
 
 
-def told(repeats: int, shared: int, away: float, tail: float = 0.0) -> float:
+def told(repeats: int, error: float, away: float, tail: float = 0.0) -> float:
     """Chance that a pair is told apart, whose difference lies so far beyond the margin.
 
     Parameters
     ----------
     repeats : int
         Of each contender, at most `SIMULATED_UP_TO`.
-    shared : int
-        Over how many pairs and looks the error is shared out.
+    error : float
+        Two-sided, of the pair at the look.
     away : float
         In standard deviations of the readings, as every length here.
     tail : float
         Of their scatter.
     """
-    low, _ = _pair_limits(repeats, tail, 1.0 - ERROR_AHEAD / shared)
-    return float(np.mean(low > -away))
+    a, b = _pair(repeats, tail)
+    return float(np.mean(_refused(a, b, -away, error) > 0))
 
 
-def told_from(repeats: int, shared: int, power: float, tail: float = 0.0) -> float:
+def told_from(repeats: int, error: float, power: float, tail: float = 0.0) -> float:
     """How far beyond the margin a pair is told apart with this chance."""
-    low, _ = _pair_limits(repeats, tail, 1.0 - ERROR_AHEAD / shared)
-    return float(np.quantile(-low, power))
+    return _told_from(repeats, 2, error, power, tail)
 
 
 def leader_from(
-    repeats: int, contenders: int, shared: int, power: float, tail: float = 0.0
+    repeats: int, contenders: int, error: float, power: float, tail: float = 0.0
 ) -> float:
     """How far beyond the margin a leader is told from every other at once with this chance."""
-    low = _leader_low(repeats, contenders, tail, 1.0 - ERROR_AHEAD / shared)
-    return float(np.quantile(-low, power))
+    return _told_from(repeats, contenders, error, power, tail)
 
 
 def called_level(
-    repeats: int, shared: int, margin: float, difference: float, tail: float = 0.0
+    repeats: int, error: float, margin: float, difference: float, tail: float = 0.0
 ) -> float:
     """Chance that a difference within the margin is called level."""
-    low, high = _pair_limits(repeats, tail, 1.0 - ERROR_LEVEL / shared)
-    return float(np.mean((low + difference > -margin) & (high + difference < margin)))
-
-
-@lru_cache(maxsize=256)
-def _pair_limits(repeats: int, tail: float, level: float) -> tuple[FloatArray, FloatArray]:
-    """Limits of the shift of every drawn pair, shape (draws,) each."""
     a, b = _pair(repeats, tail)
-    return _limits(a, b, level)
+    low = _refused(a, b, -margin - difference, error) > 0
+    high = _refused(a, b, margin - difference, error) < 0
+    return float(np.mean(low & high))
 
 
 def _pair(repeats: int, tail: float) -> FloatArray:
@@ -75,25 +66,29 @@ def _pair(repeats: int, tail: float) -> FloatArray:
 
 
 @lru_cache(maxsize=256)
-def _leader_low(repeats: int, contenders: int, tail: float, level: float) -> FloatArray:
-    """The lowest of the lower limits against one and the same leader, shape (draws,)."""
-    lowest, _ = _pair_limits(repeats, tail, level)
-    leader = _pair(repeats, tail)[0]
+def _told_from(repeats: int, contenders: int, error: float, power: float, tail: float) -> float:
+    leader, *others = _pair(repeats, tail)
     generator = np.random.default_rng([repeats, contenders])
-    for _ in range(contenders - 2):
-        low, _ = _limits(leader, drawn(generator, tail, (DRAWS, repeats)), level)
-        lowest = np.minimum(lowest, low)
-    return lowest
+    others += [drawn(generator, tail, (DRAWS, repeats)) for _ in range(contenders - 2)]
+
+    def shortfall(away: float) -> float:
+        told_apart = np.ones(DRAWS, dtype=bool)
+        for other in others:
+            left = np.flatnonzero(told_apart)
+            told_apart[left] = _refused(leader[left], other[left], -away, error) > 0
+        return float(told_apart.mean()) - power
+
+    high = 1.0
+    while shortfall(high) < 0.0:
+        high *= 2.0
+    return float(optimize.bisect(shortfall, 0.0, high, xtol=2e-3))
 
 
-def _limits(a: FloatArray, b: FloatArray, level: float) -> tuple[FloatArray, FloatArray]:
-    """Limits of the shift of every row; as `shift_estimate`, all at once where it only ranks."""
-    draws, n = a.shape
-    rank, _ = interval_rank(n, n, level)
-    differences = (b[:, :, None] - a[:, None, :]).reshape(draws, n * n)
-    ordered = np.partition(differences, (rank - 1, n * n - rank), axis=1)
-    low, high = ordered[:, rank - 1].copy(), ordered[:, n * n - rank].copy()
-    for row in np.flatnonzero(rows_differ(a, b)):
-        limits = shift_estimate(a[row], b[row], level).interval
-        low[row], high[row] = limits.low, limits.high
-    return low, high
+def _refused(a: FloatArray, b: FloatArray, shift: float, error: float) -> FloatArray:
+    """For every row: 1 where the interval of b against a lies above `shift`, −1 where below, 0
+    where it holds it."""
+    n = a.shape[1]
+    statistic, df = many_statistics(a, b - shift)
+    refused = limit_of(n, n, 1.0 - error).refuses(statistic, df)
+    found: FloatArray = np.where(refused, np.sign(statistic), 0.0)
+    return found

@@ -6,6 +6,7 @@ from enum import StrEnum
 from itertools import combinations
 
 from haremile.core.statistics.contrast import shift_estimate
+from haremile.core.statistics.families import error_of_pair
 from haremile.core.statistics.validation import FloatArray
 from haremile.errors import BadInputError
 
@@ -100,4 +101,4 @@ def precision_level(lanes: int) -> float:
     """Level of the intervals of a study that stops on precision."""
     if lanes < 2:
         raise BadInputError(f"a difference takes two contenders, not {lanes}")
-    return 1.0 - ERROR / (lanes * (lanes - 1) // 2)
+    return 1.0 - error_of_pair(ERROR, lanes)

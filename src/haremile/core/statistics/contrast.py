@@ -8,11 +8,7 @@ import numpy as np
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.order_statistics import PairwiseDifferences
 from haremile.core.statistics.rank_sum import interval_rank
-from haremile.core.statistics.studentised_rank import (
-    spreads_differ,
-    studentised_interval,
-    wider_size,
-)
+from haremile.core.statistics.studentised_rank import StudentisedIntervals
 from haremile.core.statistics.validation import FloatArray, as_level, as_ranked
 from haremile.errors import SampleError
 
@@ -42,8 +38,8 @@ class Contrast:
     cliffs_delta : float
         P(b > a) − P(b < a).
     method : str
-        Where the interval of the shift comes from: ``rank sum``, or ``studentised rank`` where
-        the spreads differ by more than two-fold, ``signed rank`` of pairs, ``counted`` of counts.
+        Where the interval of the shift comes from: ``studentised rank``, ``signed rank`` of pairs,
+        ``counted`` of counts.
     """
 
     n_a: int
@@ -59,20 +55,13 @@ class _Shifts:
     """Shift estimates of two lanes at any number of levels, from one set of differences."""
 
     def __init__(self, a: FloatArray, b: FloatArray):
-        self._differences = PairwiseDifferences(a, b)
-        self._median = self._differences.median()
-        self.is_unequal = min(a.size, b.size) > 1 and spreads_differ(a, b)
-        self._most_df = wider_size(a, b) - 1.0 if self.is_unequal else np.inf
+        differences = PairwiseDifferences(a, b)
+        self._median = differences.median()
+        self._intervals = StudentisedIntervals(differences)
 
     def estimate(self, level: float) -> Estimate:
         """The Hodges–Lehmann estimate with its interval at (at least) `level`."""
-        found = self._differences
-        rank, achieved = interval_rank(found.n_a, found.n_b, as_level(level))
-        low, high = found.lower(rank), found.upper(rank)
-        if self.is_unequal:
-            wide_low, wide_high, wide_level = studentised_interval(found, level, self._most_df)
-            low, high = min(low, wide_low), max(high, wide_high)
-            achieved = min(achieved, wide_level)
+        low, high, achieved = self._intervals.at(as_level(level))
         return Estimate(self._median, Interval(low, high, achieved))
 
 
@@ -101,13 +90,25 @@ def shift_estimate(
 
     Notes
     -----
-    The median of all pairwise differences b − a; limits from the order statistics of those
-    differences at the exact rank-sum quantile. Source: Hollander, Wolfe & Chicken, Nonparametric
-    Statistical Methods, 3rd ed., sections 4.2 and 4.3. Where the lanes' spreads differ by more
-    than two-fold, the interval is the hull of that one and the studentised rank interval.
+    The median of all pairwise differences b − a (Hollander, Wolfe & Chicken, Nonparametric
+    Statistical Methods, 3rd ed., section 4.2), with the interval of the studentised rank test,
+    which holds where spreads and numbers of readings differ.
     """
     found = _Shifts(as_ranked(a, "a"), as_ranked(b, "b")).estimate(level)
     return Estimate(found.value, found.interval.widened(resolution))
+
+
+def rank_sum_interval(
+    a: Sequence[float] | FloatArray, b: Sequence[float] | FloatArray, level: float = 0.95
+) -> Interval:
+    """Interval of the shift of B against A that belongs to the rank-sum test.
+
+    From the order statistics of the differences at the exact rank-sum quantile; it takes the lanes
+    to differ by a shift alone. Source: Hollander, Wolfe & Chicken, as above, section 4.3.
+    """
+    found = PairwiseDifferences(as_ranked(a, "a"), as_ranked(b, "b"))
+    rank, achieved = interval_rank(found.n_a, found.n_b, as_level(level))
+    return Interval(found.lower(rank), found.upper(rank), achieved)
 
 
 def ratio_estimate(
@@ -166,7 +167,7 @@ def contrasts(
                 ratio=_exponential(logs.estimate(level), step) if logs else None,
                 probability_b_lower=lower + (1.0 - higher - lower) / 2.0,
                 cliffs_delta=higher - lower,
-                method="studentised rank" if shifts.is_unequal else "rank sum",
+                method="studentised rank",
             )
         )
     return found

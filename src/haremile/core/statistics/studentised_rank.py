@@ -1,116 +1,22 @@
 """A shift interval that stands unequal spreads: the studentised rank test, turned round."""
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy import special
 
-from haremile.core.statistics.order_statistics import PairwiseDifferences
+from haremile.core.statistics.order_statistics import PairwiseDifferences, Passing
 from haremile.core.statistics.validation import FloatArray
-
-SPREAD_RATIO = 2.0
-"""Spreads further apart than this, by both measures, call for the studentised interval."""
-
-KEPT_UP_TO = 500
-"""Readings of a lane whose spread is kept for the next pair."""
 
 ENUMERATED_UP_TO = 50_000
 DRAWS = 20_000
 TABLED_UP_TO = 120
 """Readings of both lanes together for which the null distribution is tabled; above it, Student's
 t, which by then is within two per cent."""
-
-
-def spreads_differ(a: FloatArray, b: FloatArray) -> bool:
-    """Whether the spreads differ by more than two-fold, time-outs left out.
-
-    Both the median absolute deviation and the standard deviation have to say so: the first alone
-    differs that much by chance in every fourth pair of eight normal readings each, the second
-    wherever one reading lies far out. Where a median absolute deviation is 0 (half of the readings
-    alike), mean absolute deviations stand in.
-    """
-    first, second = _spreads(a, b)
-    sds = [_spread_of(lane).sd for lane in (a, b)]
-    if second < first:
-        first, second, sds = second, first, sds[::-1]
-    return second > SPREAD_RATIO * first and sds[1] > SPREAD_RATIO * sds[0]
-
-
-def rows_differ(a: FloatArray, b: FloatArray) -> NDArray[np.bool_]:
-    """As `spreads_differ`, of every row of two tables without ties or time-outs.
-
-    Parameters
-    ----------
-    a, b : ndarray, shapes (rows, n_a) and (rows, n_b)
-
-    Returns
-    -------
-    ndarray, shape (rows,)
-    """
-    mads = [np.median(np.abs(one - np.median(one, 1)[:, None]), 1) for one in (a, b)]
-    sds = [one.std(axis=1) for one in (a, b)]
-    either = [
-        (mads[wide] > SPREAD_RATIO * mads[close]) & (sds[wide] > SPREAD_RATIO * sds[close])
-        for wide, close in ((0, 1), (1, 0))
-    ]
-    found: NDArray[np.bool_] = either[0] | either[1]
-    return found
-
-
-class _Spread(NamedTuple):
-    """Of a lane, time-outs left out."""
-
-    mad: float
-    mean_deviation: float
-    sd: float
-
-
-def _spreads(a: FloatArray, b: FloatArray) -> tuple[float, float]:
-    first, second = _spread_of(a), _spread_of(b)
-    if min(first.mad, second.mad) == 0.0:
-        return first.mean_deviation, second.mean_deviation
-    return first.mad, second.mad
-
-
-def _spread_of(lane: FloatArray) -> _Spread:
-    """A lane meets every other lane of its row: what is short is calculated once."""
-    return _kept_spread(lane.tobytes()) if lane.size <= KEPT_UP_TO else _calculated_spread(lane)
-
-
-@lru_cache(maxsize=4096)
-def _kept_spread(body: bytes) -> _Spread:
-    return _calculated_spread(np.frombuffer(body))
-
-
-def _calculated_spread(lane: FloatArray) -> _Spread:
-    ended = lane[np.isfinite(lane)]
-    return _Spread(_mad(ended), float(np.abs(ended - ended.mean()).mean()), float(ended.std()))
-
-
-def wider_size(a: FloatArray, b: FloatArray) -> int:
-    """Readings in the lane of more spread; in the smaller where they are alike."""
-    first, second = _spreads(a, b)
-    if first == second:
-        return min(a.size, b.size)
-    return a.size if first > second else b.size
-
-
-def _mad(sample: FloatArray) -> float:
-    return _middle(np.abs(sample - _middle(sample)))
-
-
-def _middle(sample: FloatArray) -> float:
-    """The median; NumPy's own takes five times as long for a few dozen readings."""
-    ordered, half = np.sort(sample), sample.size // 2
-    if sample.size % 2:
-        return float(ordered[half])
-    return (float(ordered[half - 1]) + float(ordered[half])) / 2.0
 
 
 def studentised_statistic(of_b: FloatArray, of_a: FloatArray) -> tuple[float, float]:
@@ -193,14 +99,18 @@ class _Limit:
     statistic: float | None
     level: float
 
-    def refuses(self, statistic: float, df: float) -> bool:
-        if self.statistic is not None and abs(statistic) < self.statistic:
-            return False
-        return 2.0 * float(special.stdtr(df, -abs(statistic))) <= self.tail
+    def refuses(self, statistic: FloatArray, df: FloatArray) -> NDArray[np.bool_]:
+        """Of shifts in an array, or of many samples."""
+        size = np.abs(statistic)
+        refused = np.ones(size.shape, bool) if self.statistic is None else size >= self.statistic
+        asked = np.flatnonzero(refused)
+        refused[asked] = 2.0 * special.stdtr(df[asked], -size[asked]) <= self.tail
+        return refused
 
 
-@lru_cache(maxsize=1024)
-def _limit(n_a: int, n_b: int, level: float) -> _Limit:
+@lru_cache(maxsize=4096)
+def limit_of(n_a: int, n_b: int, level: float) -> _Limit:
+    """What refuses a shift at this level, with the level that is achieved."""
     tail = 1.0 - level
     if n_a + n_b > TABLED_UP_TO:
         return _Limit(tail, None, level)
@@ -213,53 +123,70 @@ def _limit(n_a: int, n_b: int, level: float) -> _Limit:
     return _Limit(tail, float(sizes[allowed[0]]) - 1e-9, 1.0 - float(at_least[allowed[0]]))
 
 
-def studentised_interval(
-    differences: PairwiseDifferences, level: float, most_df: float = math.inf
-) -> tuple[float, float, float]:
-    """Limits of the shift that the studentised rank test does not refuse, and their level.
+class StudentisedIntervals:
+    """Intervals of the shift that the studentised rank test does not refuse, at any level.
 
     Parameters
     ----------
     differences : PairwiseDifferences
-        Of two lanes with at least two readings each.
-    level : float
-        Asked level.
-    most_df : float
-        Bound on the degrees of freedom: those of the wider lane, which decides where it is short.
-
-    Returns
-    -------
-    low, high, achieved
-        In the unit of the readings; `achieved` is lower than asked where there are too few
-        readings for the level.
+        Of two lanes.
 
     Notes
     -----
     A shift is refused where two tests refuse it: that over all arrangements of the ranks, exact
     where the lanes differ by a shift alone and right in large samples where their spreads differ
-    too; and Student's t, which stands a wide lane of few readings. Source: Brunner & Munzel and
-    Neubert & Brunner, as above; inversion as in Pauly, Asendorf & Konietschke, Biometrical
-    Journal 58, 2016.
+    too; and Student's t with the degrees of freedom of both lanes, which stands a wide lane of few
+    readings. Source: Brunner & Munzel and Neubert & Brunner, as above; inversion as in Pauly,
+    Asendorf & Konietschke, Biometrical Journal 58, 2016.
     """
-    if not differences.is_written_out:
-        return _large_interval(differences, level, most_df)
-    limit = _limit(differences.n_a, differences.n_b, level)
 
-    def accepts(shift: float, or_equal: bool) -> bool:
-        statistic, df = studentised_statistic(*differences.placements(shift, or_equal))
-        return not limit.refuses(statistic, min(df, most_df))
+    def __init__(self, differences: PairwiseDifferences):
+        self._differences = differences
+        if differences.is_written_out and min(differences.n_a, differences.n_b) > 1:
+            passing = differences.passing()
+            self._stops = passing.stops
+            self._statistic, self._df = _at_stops(passing, differences.n_a, differences.n_b)
 
-    half = differences.n_a * differences.n_b // 2 + 1
-    first = _first(half, lambda rank: accepts(differences.lower(rank), False))
-    last = _first(half, lambda rank: accepts(differences.upper(rank), True))
-    return differences.lower(first), differences.upper(last), limit.level
+    def at(self, level: float) -> tuple[float, float, float]:
+        """Low, high (unit of the readings) and the level that is achieved, lower than asked where
+        there are too few readings for it."""
+        found = self._differences
+        if min(found.n_a, found.n_b) < 2:
+            return found.lower(1), found.upper(1), _widest_level(found.n_a, found.n_b)
+        if not found.is_written_out:
+            return _large_interval(found, level)
+        limit = limit_of(found.n_a, found.n_b, level)
+        kept = np.flatnonzero(~limit.refuses(self._statistic, self._df))
+        if kept.size == 0:  # nothing varies
+            return found.median(), found.median(), limit.level
+        low, high = found.limits(int(self._stops[kept[0]]) - 1, int(self._stops[kept[-1]]))
+        return low, high, limit.level
 
 
-def _large_interval(
-    differences: PairwiseDifferences, level: float, most_df: float
-) -> tuple[float, float, float]:
-    """As `studentised_interval`, of hundreds of readings: the limits stand at the ranks to which
-    the statistic reaches with the variance that it has at the median of the differences."""
+def _widest_level(n_a: int, n_b: int) -> float:
+    """Of the interval from the least difference to the largest, where a lane has one reading."""
+    return 1.0 - 2.0 / math.comb(n_a + n_b, n_b)
+
+
+def _at_stops(passing: Passing, n_a: int, n_b: int) -> tuple[FloatArray, FloatArray]:
+    """Statistic and degrees of freedom at every stop."""
+    chance = passing.chance[passing.stops]
+    parts = [
+        (squares[passing.stops] / n - chance**2) / (n - 1)
+        for squares, n in ((passing.squares_a, n_a), (passing.squares_b, n_b))
+    ]
+    variance, away = parts[0] + parts[1], chance - 0.5
+    with np.errstate(divide="ignore", invalid="ignore"):
+        apart = np.where(np.abs(away) > 1e-12, np.copysign(np.inf, away), 0.0)
+        varies = variance > 1e-15
+        statistic = np.where(varies, away / np.sqrt(variance), apart)
+        df = variance**2 / (parts[0] ** 2 / (n_a - 1) + parts[1] ** 2 / (n_b - 1))
+    return statistic, np.where(varies, df, np.inf)
+
+
+def _large_interval(differences: PairwiseDifferences, level: float) -> tuple[float, float, float]:
+    """Of hundreds of readings: the limits stand at the ranks to which the statistic reaches with
+    the variance that it has at the median of the differences."""
     of_b, of_a = differences.placements(differences.median(), or_equal=False)
     parts = [_variance(of_a) / of_a.size, _variance(of_b) / of_b.size]
     variance = sum(parts)
@@ -268,18 +195,26 @@ def _large_interval(
     df = variance**2 / sum(
         part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
     )
-    reach = -float(special.stdtrit(min(df, most_df), (1.0 - level) / 2.0)) * math.sqrt(variance)
+    reach = -float(special.stdtrit(df, (1.0 - level) / 2.0)) * math.sqrt(variance)
     rank = max(math.floor((0.5 - reach) * differences.n_a * differences.n_b), 1)
     return differences.lower(rank), differences.upper(rank), level
 
 
-def _first(most: int, holds: Callable[[int], bool]) -> int:
-    """The smallest rank from 1 to `most` at which `holds` becomes true."""
-    low, high = 1, most
-    while low < high:
-        middle = (low + high) // 2
-        if holds(middle):
-            high = middle
-        else:
-            low = middle + 1
-    return low
+def many_statistics(a: FloatArray, b: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """As `studentised_statistic`, of every row of two tables without ties or time-outs.
+
+    Parameters
+    ----------
+    a, b : ndarray, shapes (rows, n_a) and (rows, n_b)
+
+    Returns
+    -------
+    statistic, df : ndarray, shape (rows,)
+    """
+    above = b[:, :, None] > a[:, None, :]
+    n_a, n_b = a.shape[1], b.shape[1]
+    of_b, of_a = above.sum(axis=2) / n_a, above.sum(axis=1) / n_b
+    passing = Passing(
+        of_b.mean(axis=1), (of_b**2).sum(axis=1), (of_a**2).sum(axis=1), np.arange(len(a))
+    )
+    return _at_stops(passing, n_a, n_b)

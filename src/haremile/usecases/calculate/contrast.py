@@ -28,6 +28,7 @@ from haremile.core.statistics.contrast import (
     contrast,
     exact_contrast,
     is_exact,
+    rank_sum_interval,
     stretched,
 )
 from haremile.core.statistics.dependence import upper_dependence, widening
@@ -123,7 +124,7 @@ def contrast_document(lines: Lines, asked: ContrastQuestion) -> Document:
     lanes = _compared(chosen, asked)
     found = _contrast(lanes, asked, step, made.kind)
     judged = None
-    rule = VerdictRule(asked.margin or Margin(), made.good_end, 1, step, lanes.is_in_a_row)
+    rule = VerdictRule(asked.margin or Margin(), made.good_end, 2, step, lanes.is_in_a_row)
     if asked.margin is not None:
         judged = _judged(lanes, asked, rule, made.kind)
     stated = lane_conditions(chosen)
@@ -271,7 +272,10 @@ def _tests(lanes: _Lanes, asked: ContrastQuestion, step: float | None) -> Docume
         pairs = record(paired_contrast(lanes.a, lanes.b, asked.level, step).test)
     return {
         "hedges_g": size,
-        "mann_whitney": record(mann_whitney(lanes.a, lanes.b, step)),
+        "mann_whitney": {
+            **record(mann_whitney(lanes.a, lanes.b, step)),
+            "interval": interval_document(rank_sum_interval(lanes.a, lanes.b, asked.level)),
+        },
         "welch": means,
         "signed_rank": pairs,
     }
