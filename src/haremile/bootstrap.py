@@ -57,6 +57,7 @@ from haremile.store.things import PostgresThings
 from haremile.store.weight_sets import PostgresWeightSets
 from haremile.usecases.access import Principal, acting
 from haremile.usecases.conduct import Conductor
+from haremile.usecases.early_end import DecidedWatch
 from haremile.usecases.enrolled import EnrolledMachines
 from haremile.usecases.guests import Proofs
 from haremile.usecases.import_readings import quietly
@@ -267,7 +268,7 @@ def wire(settings: Settings, url: str) -> Bench:
         events,
         _rigs(settings, guest_rig, machines),
         host=host,
-        precision=PrecisionWatch(studies, readings, queue),
+        end_watches=[watch(studies, readings, queue) for watch in (PrecisionWatch, DecidedWatch)],
     )
     proofs = Proofs(guest_rig, studies)
     things, ever, reports = PostgresThings(), PostgresStandings(), PostgresReports(events)

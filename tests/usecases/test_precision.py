@@ -20,7 +20,7 @@ def conducted(bench, outcomes, width, blocks=14):
     study = bench.studies.create(plan)
     watch = PrecisionWatch(bench.studies, bench.readings, bench.queue)
     rigs = {"simulated": FakeRig(outcomes)}
-    made = Conductor(bench.studies, bench.queue, bench.events, rigs, precision=watch)
+    made = Conductor(bench.studies, bench.queue, bench.events, rigs, end_watches=[watch])
     assert made.conduct(study.id)
     return bench.studies.get(study.id), bench.studies.runs(study.id)
 

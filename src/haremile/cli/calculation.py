@@ -157,7 +157,8 @@ def field(
     margin: MarginOption = None,
     baseline: Annotated[str | None, typer.Option(help="Whom the others are said against.")] = None,
     interim_looks: Annotated[
-        str | None, typer.Option(help="Blocks after which verdicts are read: 10,15,20.")
+        str | None,
+        typer.Option(help="Blocks after which verdicts are read: 10,15,20, or every:20."),
     ] = None,
     override: Overrides = None,
     as_json: Json = False,

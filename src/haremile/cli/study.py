@@ -13,7 +13,7 @@ from haremile.cli.calculation import parse_margin
 from haremile.cli.documents import Json, as_document, print_json
 from haremile.cli.session import bench, say
 from haremile.core.records.bounds import checked_text
-from haremile.core.records.interim_looks import parse_interim_looks
+from haremile.core.records.interim_looks import EVERY, parse_interim_looks
 from haremile.core.records.margin import Margin
 from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.procedures import PROCEDURES
@@ -87,7 +87,9 @@ def create(
     ] = None,
     interim_looks: Annotated[
         str | None,
-        typer.Option(help="Blocks after which verdicts are read: 10,15,20; else once, at the end."),
+        typer.Option(
+            help="Blocks after which verdicts are read: 10,15,20, or every; else once, at the end."
+        ),
     ] = None,
     procedure: Annotated[
         list[str] | None,
@@ -109,13 +111,20 @@ def create(
             raise BadInputError(
                 f"unknown contender: {missing[0]}; expected one of {', '.join(sorted(known))}"
             )
-        at = parse_interim_looks(interim_looks).planned if interim_looks else ()
+        at = _looks(interim_looks, repeats)
         installs = [known[name] for name in contender]
         margins = with_own_margins(margins, procedure or (), opened.own_measures.all())
         plan = checked_plan(
             title, installs, repeats, seed, margins, at, procedure or ("boot",), _precision(until)
         )
         typer.echo(opened.studies.create(plan).id)
+
+
+def _looks(stated: str | None, repeats: int) -> tuple[int, ...]:
+    """Blocks of the looks; *every* is after each."""
+    if not stated:
+        return ()
+    return parse_interim_looks(f"{EVERY}:{repeats}" if stated == EVERY else stated).planned
 
 
 def _margins(stated: list[str]) -> dict[str, Margin]:

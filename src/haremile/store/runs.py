@@ -287,7 +287,7 @@ class PostgresRunQueue:
             RunRow.update(state=RunState.SKIPPED, reason=reason).where(
                 RunRow.id.in_(found)
             ).execute()
-            StudyRow.update(blocks=block, interim_looks=[]).where(StudyRow.id == study_id).execute()
+            StudyRow.update(blocks=block).where(StudyRow.id == study_id).execute()
             self._events.add("study.ended_early", study_id, block=block, reason=reason)
         return len(found)
 

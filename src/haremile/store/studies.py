@@ -308,7 +308,8 @@ class PostgresStudyRepository:
                 raise NotFoundError("study", study_id)
             last, total = row.blocks, row.blocks + blocks
             row.interim_looks = row.interim_looks or [last]
-            row.extensions = [*row.extensions, total]
+            if total > row.interim_looks[-1]:  # else it goes on with what was planned
+                row.extensions = [*row.extensions, total]
             row.blocks = total
             if row.state == StudyState.DONE:
                 row.state = StudyState.PAUSED

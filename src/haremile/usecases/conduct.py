@@ -2,8 +2,9 @@
 
 import logging
 import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import FIRST_EXCEPTION, Future, ThreadPoolExecutor, wait
+from functools import partial
 from uuid import UUID
 
 from haremile.core.records.rigs import rig_traits
@@ -14,8 +15,8 @@ from haremile.errors import (
     StoreUnavailableError,
 )
 from haremile.usecases.carry_out import RunCarrier, Timer
+from haremile.usecases.early_end import EndWatch
 from haremile.usecases.ports import EventLog, Lease, Rig, RunQueue, StudyRepository
-from haremile.usecases.precision import PrecisionWatch
 from haremile.usecases.worker import Worker
 
 log = logging.getLogger(__name__)
@@ -31,8 +32,8 @@ class Conductor:
     host : str
         Name of this host; machines of other hosts are left to their own conductors. Empty where
         all are within reach.
-    precision : PrecisionWatch, optional
-        Ends studies that stop on precision.
+    end_watches : sequence of EndWatch
+        End studies that need no further runs.
     timer : callable
         Makes the timer of a run from seconds and what is then done.
     """
@@ -45,11 +46,11 @@ class Conductor:
         rigs: Mapping[str, Rig],
         *,
         host: str = "",
-        precision: PrecisionWatch | None = None,
+        end_watches: Sequence[EndWatch] = (),
         timer: Callable[[float, Callable[[], None]], Timer] = threading.Timer,
     ):
         self._studies, self._queue, self._events, self._rigs = studies, queue, events, rigs
-        self._host, self._precision = host, precision
+        self._host, self._end_watches = host, end_watches
         self._runs = RunCarrier(queue, events, rigs, timer)
         self._abandoned = threading.Event()
         self._workers: dict[UUID, Worker] = {}
@@ -97,7 +98,9 @@ class Conductor:
         """
         study = self.check(study_id)
         with self._queue.hold(study_id) as study_lease:
-            worker = Worker(study_id, study_lease, stop, study.stopping is not None)
+            looks = study.interim_looks
+            may_end = study.stopping is not None or (looks and looks.is_after_every_block)
+            worker = Worker(study_id, study_lease, stop, bool(may_end))
             self._workers[study_id] = worker
             beating = threading.Thread(
                 target=worker.keep_beating,
@@ -244,6 +247,5 @@ class Conductor:
                     "machine.rests", worker.study_id, lease.run.id, reason=str(rests)
                 )
             )
-        watch = self._precision
-        if watch is not None and worker.stops_on_precision:
-            worker.steady(lambda: watch.look(worker.study_id))
+        for watch in self._end_watches if worker.may_end_early else ():
+            worker.steady(partial(watch.look, worker.study_id))

@@ -1,12 +1,19 @@
 """What a plan will tell and cost, before its first run."""
 
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import comb
 from uuid import UUID
 
 from haremile.core.comparison.comparability import RULES, Difference, fair_start
-from haremile.core.planning.outlook import MeasureOutlook, PastReadings, measure_outlook
+from haremile.core.planning.outlook import (
+    POWER,
+    MeasureOutlook,
+    PastReadings,
+    measure_outlook,
+)
+from haremile.core.planning.repeats import cost_of_looks
 from haremile.core.planning.run_sheet import visits_of
 from haremile.core.records.draft import BY_HAND, SWITCHING, Order
 from haremile.core.records.margin import Margin
@@ -84,6 +91,9 @@ class Outlook:
         How long the whole takes if started now, and the machine that it waits for.
     order : Order
         The one asked for, or the usual one.
+    looks_most, looks_typical : float
+        What the looks cost against reading once: repeats planned for the same chance, and repeats
+        at which such a difference is told on average, both as multiples; 1 with one look.
     """
 
     lines: Sequence[OutlookLine]
@@ -94,6 +104,8 @@ class Outlook:
     waits_for: str
     order: Order
     fair: FairStart
+    looks_most: float
+    looks_typical: float
 
 
 @dataclass(frozen=True)
@@ -144,8 +156,20 @@ class Outlooks:
             rows += (len(here) > 1) * len(told)
             costs.append(_cost(past, here, asked, order))
         seconds, waits_for = _end(asked.installs, costs)
-        fair = self._fair(asked.installs)
-        return Outlook(lines, costs, verdicts, 0.05 * rows, seconds, waits_for, order, fair)
+        most = max(Counter(one.machine.name for one in asked.installs).values())
+        looks = cost_of_looks(asked.looks, max(most, 2), POWER)
+        return Outlook(
+            lines=lines,
+            costs=costs,
+            verdicts=verdicts,
+            false_ones=0.05 * rows,
+            seconds=seconds,
+            waits_for=waits_for,
+            order=order,
+            fair=self._fair(asked.installs),
+            looks_most=looks.most,
+            looks_typical=looks.typical,
+        )
 
     def _looked_up(self, machines: tuple[str, ...]) -> _Past:
         key = (self._newest(), machines)
@@ -212,7 +236,7 @@ def _lines(past: _Past, machine: str, here: int, asked: Asked) -> list[OutlookLi
                 continue
             readings = PastReadings(known.key, method, machine, groups)
             margin = asked.margins.get(known.key, known.margin)
-            told = measure_outlook(readings, margin, asked.blocks, here, max(asked.looks, 1))
+            told = measure_outlook(readings, margin, asked.blocks, here, asked.looks)
             label = f"{known.label}, {app} {start}" if app else known.label
             scale = scale_for(known.unit, told.typical or told.margin or 1.0)
             found[key] = OutlookLine(label, scale, place == 0, told)

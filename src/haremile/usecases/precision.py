@@ -11,11 +11,12 @@ from haremile.core.records.precision import PrecisionPlan
 from haremile.core.records.study import Study
 from haremile.core.records.units import scale_for
 from haremile.core.statistics.validation import FloatArray
+from haremile.usecases.early_end import complete_blocks_of
 from haremile.usecases.ports import ReadingRepository, RunQueue, StudyRepository
 
 
 class PrecisionWatch:
-    """InterimLooks after each complete block whether a study has come to its end."""
+    """Ends a study that stops on precision, after the block from which on all is known."""
 
     def __init__(self, studies: StudyRepository, readings: ReadingRepository, queue: RunQueue):
         self._studies, self._readings, self._queue = studies, readings, queue
@@ -25,7 +26,7 @@ class PrecisionWatch:
         study = self._studies.get(study_id)
         if study.stopping is None:
             return False
-        complete = self._complete_blocks(study_id)
+        complete = complete_blocks_of(self._studies.runs(study_id))
         if complete < LEAST_BLOCKS or complete >= study.blocks:
             return False
         state = self._replayed(study, study.stopping, complete)
@@ -35,12 +36,6 @@ class PrecisionWatch:
         reason = f"not needed: the widest interval is {reached} wide, {wanted} was asked for"
         self._queue.end_after(study_id, complete, reason)
         return True
-
-    def _complete_blocks(self, study_id: UUID) -> int:
-        """How many blocks from the first on hold no run that is still to be done."""
-        runs = self._studies.runs(study_id)
-        still = [run.block for run in runs if not run.state.is_finished]
-        return (min(still) if still else max(run.block for run in runs) + 1) - 1
 
     def _replayed(
         self, study: Study, plan: PrecisionPlan, complete: int

@@ -51,7 +51,7 @@ class Worker:
     study_id: UUID
     study_lease: StudyLease
     asked_to_stop: Callable[[], bool]
-    stops_on_precision: bool = False
+    may_end_early: bool = False
     under_way: dict[UUID, Lease] = field(default_factory=dict)
     ended: threading.Event = field(default_factory=threading.Event)
     over: threading.Event = field(default_factory=threading.Event)

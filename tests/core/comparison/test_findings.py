@@ -322,9 +322,25 @@ def test_too_few_blocks_for_the_level_are_compared_as_they_are():
     assert row.pairs[0].found.contrast.method == "studentised rank"
 
 
-def test_a_first_look_that_pairs_cannot_decide_is_read_as_it_is():
-    assert in_blocks(2.0, n=20, looks=InterimLooks((8, 20))).block_share is not None
-    assert in_blocks(2.0, n=20, looks=InterimLooks((7, 20))).block_share is None
+def test_a_look_that_is_too_early_for_pairs_decides_nothing_and_says_what_it_takes():
+    looks = InterimLooks((8, 20))
+    early, late = (in_blocks(2.0, n=n, looks=looks) for n in (8, 20))
+    assert early.block_share == late.block_share is not None
+    assert early.pairs[0].found.repeats_needed == 20
+    assert late.leader == 1
+
+
+def test_verdicts_after_every_block_stand_from_the_first_that_is_reached():
+    looks = InterimLooks.after_every_block(24)
+    rows = [in_blocks(0.0, n=n, looks=looks) for n in range(4, 25)]
+    told = [row.pairs[1].found for row in rows if row.early is None]
+    decided = [one for one in told if not one.is_open]
+    assert 0 < len(decided) < len(told)
+    assert {one.look.blocks for one in decided} == {decided[0].look.blocks}
+    assert decided[-1].is_corrected
+    once = in_blocks(0.0, n=decided[-1].look.blocks).pairs[1].found
+    assert abs(decided[-1].contrast.shift.value) < abs(once.contrast.shift.value)
+    assert rows[0].early.first_look == 7
 
 
 def test_the_form_is_told_once_at_the_first_look():

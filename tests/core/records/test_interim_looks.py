@@ -1,7 +1,13 @@
 import numpy as np
 import pytest
 
-from haremile.core.comparison.verdict import Verdict, VerdictRule, verdict_over_looks
+from haremile.core.comparison.verdict import (
+    Form,
+    Verdict,
+    VerdictRule,
+    most_error,
+    verdicts_over_looks,
+)
 from haremile.core.planning.stopping import PrecisionStopping, StoppingState, widest_difference
 from haremile.core.records.interim_looks import InterimLooks, complete_blocks, parse_interim_looks
 from haremile.core.records.margin import Margin
@@ -11,18 +17,32 @@ from haremile.errors import BadInputError
 RULE = VerdictRule(Margin(amount=1.0), GoodEnd.LOW)
 
 
-def test_planned_looks_share_the_error_evenly_and_extensions_halve():
+def test_looks_are_planned_or_extensions():
     looks = InterimLooks((10, 15, 20)).extended_to(25).extended_to(30)
-    assert [look.share for look in looks.every] == pytest.approx(
-        [1 / 3, 1 / 3, 1 / 3, 1 / 6, 1 / 12]
-    )
-    assert [look.is_extension for look in looks.every] == [False] * 3 + [True] * 2
-    assert looks.most_error == pytest.approx(1.25)
+    assert [look.extension for look in looks.every] == [0, 0, 0, 1, 2]
     assert looks.blocks == 30
     assert [look.blocks for look in looks.taken(17)] == [10, 15]
 
 
-@pytest.mark.parametrize("text", ["", "10,x", "15,10", "10,10", "0,5", "-3"])
+def test_looks_after_every_block_are_written_as_such():
+    looks = parse_interim_looks("every: 12")
+    assert looks.planned == tuple(range(1, 13))
+    assert looks.is_after_every_block
+    assert not InterimLooks((10, 15)).is_after_every_block
+    assert not InterimLooks((1,)).is_after_every_block
+
+
+def test_looks_together_err_no_more_than_one_and_extensions_spend_half_of_the_last():
+    looks = InterimLooks((10, 20)).extended_to(30).extended_to(40)
+    errors = [RULE.errors(look, Form.RANKS)[0] for look in looks.every]
+    assert errors[0] == pytest.approx(0.05 / 4, rel=0.05)
+    assert errors[0] < errors[1] < 0.05
+    assert errors[2:] == pytest.approx([0.05 * 0.75 / 2, 0.05 * 0.75 / 4])
+    assert most_error(looks) == pytest.approx(1 + 0.75 * 0.75)
+    assert most_error(None) == most_error(InterimLooks((10, 20))) == 1.0
+
+
+@pytest.mark.parametrize("text", ["", "10,x", "15,10", "10,10", "0,5", "-3", "every", "every:0"])
 def test_looks_must_be_rising_blocks(text):
     with pytest.raises(BadInputError):
         parse_interim_looks(text)
@@ -32,12 +52,14 @@ def test_a_verdict_reached_at_a_look_stands():
     generator = np.random.default_rng(1)
     a = generator.normal(size=30)
     b = np.concatenate([generator.normal(9, 1, 10), generator.normal(0, 1, 20)])
-    taken = [(look, a[: look.blocks], b[: look.blocks]) for look in InterimLooks((10, 30)).every]
-    found = verdict_over_looks(taken, RULE)
+    taken = [
+        (look, {1: a[: look.blocks], 2: b[: look.blocks]}) for look in InterimLooks((10, 30)).every
+    ]
+    found = verdicts_over_looks(taken, [(1, 2)], RULE)[1, 2]
     assert found.verdict is Verdict.BEHIND
     assert found.look.blocks == 10
-    assert found.contrast.shift.interval.level >= 1 - 0.05 / 2
-    late = verdict_over_looks(taken[1:], RULE)
+    assert found.contrast.shift.interval.level >= 1 - 0.05 / 9 * 1.02
+    late = verdicts_over_looks(taken[1:], [(1, 2)], RULE)[1, 2]
     assert late.verdict is Verdict.UNDECIDED
 
 

@@ -39,7 +39,7 @@ def test_a_family_of_small_lanes_errs_as_seldom_as_promised(n):
     limit = limit_of(n, n, 1.0 - error_of_pair(0.05, lanes))
     errs = np.zeros(draws, bool)
     for i, j in combinations(range(lanes), 2):
-        errs |= limit.refuses(*many_statistics(drawn[i], drawn[j]))
+        errs |= limit.refuses(many_statistics(drawn[i], drawn[j]))
     assert 0.02 < errs.mean() < 0.06
 
 

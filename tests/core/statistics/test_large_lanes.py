@@ -4,14 +4,14 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from haremile.core.statistics import order_statistics, paired, run_order
+from haremile.core.statistics import order_statistics, paired, run_order, studentised_rank
+from haremile.core.statistics.contrast import shift_estimate
 from haremile.core.statistics.diagnostic_power import diagnostic_power
 from haremile.core.statistics.modality import mode_count, two_modes
 from haremile.core.statistics.order_statistics import PairwiseDifferences, walsh_averages
 from haremile.core.statistics.paired import pseudo_median
 from haremile.core.statistics.resampling import quantile_interval
 from haremile.core.statistics.run_order import trend
-from haremile.core.statistics.studentised_rank import StudentisedIntervals
 
 
 def readings(n, step=None, seed=3):
@@ -65,12 +65,12 @@ def test_a_long_lanes_trend_is_that_of_all_its_pairs(monkeypatch, step):
 
 def test_large_lanes_of_unlike_spread_have_the_interval_of_the_turned_test(monkeypatch):
     a, b = readings(300), 3.0 * readings(260, seed=4)
-    turned = StudentisedIntervals(PairwiseDifferences(a, b)).at(0.95)
+    turned = shift_estimate(a, b).interval
     monkeypatch.setattr(order_statistics, "DENSE_UP_TO", 10)
-    ranked = StudentisedIntervals(PairwiseDifferences(a, b)).at(0.95)
-    width = turned[1] - turned[0]
-    assert ranked[0] == pytest.approx(turned[0], abs=0.05 * width)
-    assert ranked[1] == pytest.approx(turned[1], abs=0.05 * width)
+    monkeypatch.setattr(studentised_rank, "DENSE_UP_TO", 10)
+    ranked = shift_estimate(a, b).interval
+    assert ranked.low == pytest.approx(turned.low, abs=0.05 * turned.width)
+    assert ranked.high == pytest.approx(turned.high, abs=0.05 * turned.width)
 
 
 def test_the_90th_percentile_has_order_statistics_from_36_readings_on():

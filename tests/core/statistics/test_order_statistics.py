@@ -1,13 +1,14 @@
 import numpy as np
 import pytest
+from scipy import special
 
 from haremile.core.statistics import order_statistics
 from haremile.core.statistics.order_statistics import PairwiseDifferences
 from haremile.core.statistics.studentised_rank import (
-    StudentisedIntervals,
     limit_of,
     many_statistics,
     null_statistics,
+    studentised_intervals,
     studentised_statistic,
 )
 
@@ -69,12 +70,15 @@ def test_two_time_outs_against_one_another_only_widen():
 )
 def test_the_interval_holds_the_differences_that_the_test_does_not_refuse(a, b, level):
     found = PairwiseDifferences(a, b)
-    low, high, achieved = StudentisedIntervals(found).at(level)
+    ((shift, (at,)),) = studentised_intervals([(a, b)], [level])
+    low, high, achieved = at.low, at.high, at.level
+    assert shift == found.median()
     limit = limit_of(found.n_a, found.n_b, level)
 
     def is_kept(shift, or_equal):
         statistic, df = studentised_statistic(*found.placements(shift, or_equal))
-        return not limit.refuses(np.array([statistic]), np.array([df]))[0]
+        is_far = limit.statistic is None or abs(statistic) >= limit.statistic
+        return not (is_far and 2.0 * special.stdtr(df, -abs(statistic)) <= 1.0 - level)
 
     count = found.n_a * found.n_b
     assert low == next(at for at in map(found.lower, range(1, count + 1)) if is_kept(at, False))
@@ -83,17 +87,17 @@ def test_the_interval_holds_the_differences_that_the_test_does_not_refuse(a, b, 
 
 
 def test_lanes_that_do_not_vary_have_an_interval_without_width():
-    found = StudentisedIntervals(PairwiseDifferences(np.full(6, 2.0), np.full(5, 3.0)))
-    assert found.at(0.95)[:2] == (1.0, 1.0)
+    ((_, (found,)),) = studentised_intervals([(np.full(6, 2.0), np.full(5, 3.0))], [0.95])
+    assert (found.low, found.high) == (1.0, 1.0)
 
 
 def test_many_pairs_at_once_have_the_statistic_of_each():
     a, b = NOISE[:21].reshape(3, 7), 1.8 * NOISE[:27].reshape(3, 9)
-    statistic, df = many_statistics(a, b)
+    many = many_statistics(a, b)
     for row in range(3):
         found = PairwiseDifferences(a[row], b[row])
         one = studentised_statistic(*found.placements(0.0, False))
-        assert (statistic[row], df[row]) == pytest.approx(one)
+        assert (many.statistic[row], many.degrees((np.arange(3),))[row]) == pytest.approx(one)
 
 
 def test_the_statistics_distribution_is_counted_out_where_it_can_be():

@@ -54,7 +54,7 @@ def test_a_decided_difference_is_told_from_its_readings_to_its_verdict():
 def test_the_error_of_several_pairs_is_said_to_be_shared_out():
     row = found([10.0, 12.4, 15.0])
     assert [one.b for one in steps_against(row, NAMES, 2)] == [1, 3]
-    assert "5 % of error shared out over 3 pairs" in told(row)["Interval"]
+    assert "5 % of error shared out over all 3 pairs" in told(row)["Interval"]
 
 
 def test_level_is_told_by_the_narrower_interval_inside_the_margin():

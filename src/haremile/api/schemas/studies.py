@@ -97,7 +97,7 @@ class StudyCreate(BaseModel):
     blocks: Whole = Field(ge=1, le=500)
     seed: Whole | None = Field(default=None, ge=0, lt=2**53)
     margins: Margins = Field(default_factory=dict)
-    interim_looks: Looks = Field(default_factory=list, max_length=20)
+    interim_looks: Looks = Field(default_factory=list, max_length=500)
     procedures: list[Text] = Field(default=["boot"], min_length=1, max_length=12)
     stopping: PrecisionPlanIn | None = None
 
@@ -108,7 +108,7 @@ class OutlookIn(BaseModel):
     installs: list[UUID] = Field(min_length=1, max_length=MOST_CONTENDERS)
     blocks: Whole = Field(ge=1, le=500)
     margins: Margins = Field(default_factory=dict)
-    looks: Whole = Field(default=1, ge=1, le=20)
+    looks: Whole = Field(default=1, ge=1, le=500)
     procedures: list[Text] = Field(default=["boot"], min_length=1, max_length=12)
     order: Order | None = None
 
@@ -129,7 +129,7 @@ class DraftIn(BaseModel):
     procedures: list[Text] = Field(default_factory=list, max_length=12)
     blocks: Whole = Field(ge=1, le=500)
     margins: Margins = Field(default_factory=dict)
-    interim_looks: Looks = Field(default_factory=list, max_length=20)
+    interim_looks: Looks = Field(default_factory=list, max_length=500)
     stopping: PrecisionPlanIn | None = None
     seed: Whole | None = Field(default=None, ge=0, lt=2**53)
     order: Order | None = None

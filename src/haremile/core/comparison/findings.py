@@ -30,16 +30,17 @@ from haremile.core.comparison.records import (
 )
 from haremile.core.comparison.reliability import WHOLE_RUN, reliability
 from haremile.core.comparison.verdict import (
+    Form,
     PairVerdict,
     RowVerdict,
     Verdict,
     VerdictRule,
     counted_verdict,
     mirrored_pair,
+    most_error,
     pair_verdict,
-    paired_verdict,
     row_verdict,
-    verdict_over_looks,
+    verdicts_over_looks,
 )
 from haremile.core.records.conditions import Conditions, condition_breaks, of_the_lane
 from haremile.core.records.interim_looks import Look, complete_blocks
@@ -50,7 +51,6 @@ from haremile.core.records.units import scale_for
 from haremile.core.statistics.blocks import pays, share_between_blocks
 from haremile.core.statistics.contrast import is_exact
 from haremile.core.statistics.lane_statistics import is_first_apart, stalls, summarise_lane
-from haremile.core.statistics.paired import least_pairs
 from haremile.core.statistics.validation import FloatArray, are_whole
 
 SWAP = "memory.swap_used"
@@ -115,8 +115,7 @@ def find(
     )
     is_complete = all(run.state.is_finished for run in runs)
     over = () if len(machines) < 2 else over_machines(rows, names)
-    most_error = plan.interim_looks.most_error if plan.interim_looks else 1.0
-    return Findings(rows, reliable, over, is_complete, most_error)
+    return Findings(rows, reliable, over, is_complete, most_error(plan.interim_looks))
 
 
 def _procedure_first(key: tuple[str, str]) -> tuple[int, str, str]:
@@ -157,9 +156,13 @@ class _Row:
         self.resolution = max((item.resolution or 0.0 for item in items), default=0.0) or None
         values = np.array([item.value for item in items])
         self.scale = scale_for(self.metric.unit, float(np.median(values)), are_whole(values))
+        self.rule = VerdictRule(
+            self.margin, self.metric.good_end, max(len(self.samples), 2), self.resolution
+        )
         self.looks_taken = self._looks_taken()
         self.switching = frozenset(item.conditions.get("switching") for item in items)
         self.is_in_a_row = plan.is_in_a_row or ANEW in self.switching
+        self.rule = replace(self.rule, is_in_a_row=self.is_in_a_row)
         self.block_share = self._block_share()
 
     def _run_counts(self) -> dict[int, tuple[int, int]]:
@@ -199,11 +202,16 @@ class _Row:
         lanes = len(table)
         if self.is_in_a_row or lanes < 2 or len(table[0]) < LEAST_COMPLETE * of:
             return None
-        rule = VerdictRule(self.margin, self.metric.good_end, lanes)
-        level, _ = rule.levels(first.share if first else 1.0)
-        found = share_between_blocks(np.array(table).T)
         blocks = len(table[0])
-        return found if blocks >= least_pairs(level) and pays(found, blocks, lanes) else None
+        found = share_between_blocks(np.array(table).T)
+        return found if self._pairs_can_decide(blocks) and pays(found, blocks, lanes) else None
+
+    def _pairs_can_decide(self, blocks: int) -> bool:
+        """Whether so many pairs reach the level; where there are looks, those of one of them."""
+        looks = self.plan.interim_looks
+        if looks is not None and self.looks_taken:
+            return bool(self.rule.deciding_looks(looks.planned, Form.PAIRS))
+        return Form.PAIRS.attainable(blocks) <= self.rule.errors(None, Form.PAIRS)[0]
 
     def _in_blocks(self, blocks: int | None) -> tuple[list[list[float]], int]:
         """Readings of each lane in the blocks in which every lane has just one that ended, and how
@@ -224,7 +232,10 @@ class _Row:
         if self.plan.interim_looks is None:
             return None
         finished = [(run.block or 1, run.state.is_finished) for run in self.runs]
-        return self.plan.interim_looks.taken(complete_blocks(finished))
+        taken = self.plan.interim_looks.taken(complete_blocks(finished))
+        planned = self.plan.interim_looks.planned
+        deciding = {*self.rule.deciding_looks(planned, Form.RANKS), planned[-1]}
+        return tuple(look for look in taken if look.is_extension or look.blocks in deciding)
 
     def finding(self) -> FindingRow:
         first = self.items[0]
@@ -321,27 +332,25 @@ class _Row:
 
     def _pairs(self, withheld: Verdict | None) -> dict[tuple[int, int], PairVerdict]:
         unordered = list(combinations(self.samples, 2))
-        rule = VerdictRule(
-            self.margin,
-            self.metric.good_end,
-            max(len(self.samples), 2),
-            self.resolution,
-            self.is_in_a_row,
-        )
-        at_looks = [(look, self._read_at(look.blocks)) for look in self.looks_taken or ()]
+        rule = self.rule
         every = self._read_at(None)
+        counted = {
+            (a, b): counted_verdict(every[a], every[b], rule)
+            for a, b in unordered
+            if self.metric.kind is Kind.COUNTED and is_exact(every[a], every[b])
+        }
+        at_looks: list[tuple[Look | None, _Samples]] = [
+            (look, self._read_at(look.blocks)) for look in self.looks_taken or ()
+        ]
+        form = Form.RANKS if self.block_share is None else Form.PAIRS
+        sampled = [pair for pair in unordered if pair not in counted]
+        judged = verdicts_over_looks(at_looks or [(None, every)], sampled, rule, form) | counted
         found: dict[tuple[int, int], PairVerdict] = {}
-        for a, b in unordered:
-            judged = self._judged(
-                every[a],
-                every[b],
-                rule,
-                [(look, lanes[a], lanes[b]) for look, lanes in at_looks if {a, b} <= lanes.keys()],
-            )
+        for pair in unordered:
+            one = judged.get(pair) or pair_verdict(every[pair[0]], every[pair[1]], rule)
             if withheld is not None:
-                judged = replace(judged, verdict=withheld, lean=None)
-            found[(a, b)] = judged
-            found[(b, a)] = mirrored_pair(found[(a, b)])
+                one = replace(one, verdict=withheld, lean=None)
+            found[pair], found[pair[::-1]] = one, mirrored_pair(one)
         return found
 
     def _read_at(self, blocks: int | None) -> _Samples:
@@ -350,21 +359,6 @@ class _Row:
             return self.samples if blocks is None else self._samples(blocks)
         table, _ = self._in_blocks(blocks)
         return {lane: np.array(values) for lane, values in zip(self.samples, table, strict=True)}
-
-    def _judged(
-        self,
-        first: FloatArray,
-        second: FloatArray,
-        rule: VerdictRule,
-        at_looks: Sequence[tuple[Look, FloatArray, FloatArray]],
-    ) -> PairVerdict:
-        if self.metric.kind is Kind.COUNTED and is_exact(first, second):
-            return counted_verdict(first, second, rule)
-        are_pairs = self.block_share is not None
-        if at_looks:
-            return verdict_over_looks(at_looks, rule, are_pairs)
-        judge = paired_verdict if are_pairs else pair_verdict
-        return judge(first, second, rule)
 
     def _answer(
         self,
@@ -384,7 +378,9 @@ class _Row:
             return None if done >= runs else Early(done, runs, None)
         if self.looks_taken:
             return None
-        return Early(done, runs, self.plan.interim_looks.planned[0])
+        planned = self.plan.interim_looks.planned
+        first = self.rule.deciding_looks(planned, Form.RANKS) or planned[-1:]
+        return Early(done, runs, first[0])
 
     def _swapped(self, lanes: Sequence[LaneFinding]) -> dict[int, float]:
         """Memory is never told without the swap that stands beside it."""

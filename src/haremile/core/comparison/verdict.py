@@ -1,16 +1,20 @@
 """The verdict on two lanes, and on a row of several."""
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from haremile.core.records.interim_looks import Look
+import numpy as np
+from scipy import special
+
+from haremile.core.records.interim_looks import InterimLooks, Look
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd
 from haremile.core.statistics.contrast import (
     Contrast,
     Estimate,
-    contrast,
+    chances,
     contrasts,
     exact_contrast,
     mirrored,
@@ -22,6 +26,13 @@ from haremile.core.statistics.installs import Installs, contrast_of_installs
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.paired import least_pairs, paired_contrast
 from haremile.core.statistics.rank_sum import least_repeats
+from haremile.core.statistics.sequential import (
+    Ended,
+    median_unbiased,
+    nominal_errors,
+    spent_before_last,
+)
+from haremile.core.statistics.studentised_rank import Pairs
 from haremile.core.statistics.validation import FloatArray
 
 ERROR_AHEAD = 0.05
@@ -79,6 +90,8 @@ class PairVerdict:
     dependence : float or None
         The upper limit of the lag-1 autocorrelation by which the intervals were widened; None
         where runs were shuffled, or are too few in a row.
+    is_corrected : bool
+        Whether the estimate allows for earlier looks, at which it could have ended.
     """
 
     verdict: Verdict
@@ -88,6 +101,25 @@ class PairVerdict:
     repeats_needed: int | None
     look: Look | None = None
     dependence: float | None = None
+    is_corrected: bool = False
+
+    @property
+    def is_open(self) -> bool:
+        """Whether a later look may still decide it."""
+        return self.verdict is Verdict.UNDECIDED
+
+
+class Form(StrEnum):
+    """How two lanes are compared."""
+
+    RANKS = "ranks"
+    PAIRS = "pairs"
+
+    def attainable(self, repeats: int) -> float:
+        """The smallest two-sided error that so many repeats of each can reach."""
+        if self is Form.PAIRS:
+            return min(2.0 ** (1 - repeats), 1.0)
+        return min(2.0 / math.comb(2 * repeats, repeats), 1.0)
 
 
 @dataclass(frozen=True)
@@ -115,16 +147,30 @@ class VerdictRule:
     resolution: float | None = None
     is_in_a_row: bool = False
 
-    def levels(self, share: float = 1.0) -> tuple[float, float]:
-        """For *ahead* and *behind*, and for *level*, at a look with this share of the error."""
-        return (
-            1.0 - error_of_pair(ERROR_AHEAD * share, self.lanes),
-            1.0 - error_of_pair(ERROR_LEVEL * share, self.lanes),
-        )
+    def errors(self, look: Look | None, form: Form) -> tuple[float, float]:
+        """Two-sided errors of a pair for *ahead* and *behind*, and for *level*, at a look (None
+        where verdicts are read once); 0 at a look that is too early for any."""
+        ahead, level = (error_of_pair(error, self.lanes) for error in (ERROR_AHEAD, ERROR_LEVEL))
+        if look is None:
+            return ahead, level
+        deciding = self.deciding_looks(look.planned, form)
+        if look.is_extension:
+            part = (1.0 - spent_before_last(deciding)) / 2.0**look.extension
+            return ahead * part, level * part
+        if look.blocks not in deciding:
+            return 0.0, 0.0
+        place = deciding.index(look.blocks)
+        return nominal_errors(ahead, deciding)[place], nominal_errors(level, deciding)[place]
+
+    def deciding_looks(self, planned: tuple[int, ...], form: Form) -> tuple[int, ...]:
+        """Those of the planned looks that are not too early to reach the level."""
+        attainable = tuple(form.attainable(blocks) for blocks in planned)
+        found = nominal_errors(error_of_pair(ERROR_AHEAD, self.lanes), planned, attainable)
+        return tuple(blocks for blocks, error in zip(planned, found, strict=True) if error > 0.0)
 
 
 def pair_verdict(
-    a: FloatArray, b: FloatArray, rule: VerdictRule, share: float = 1.0
+    a: FloatArray, b: FloatArray, rule: VerdictRule, look: Look | None = None
 ) -> PairVerdict:
     """Read the verdict of B against A.
 
@@ -134,39 +180,93 @@ def pair_verdict(
         Readings in the metric's canonical unit, in run order; +infinity for a run slower than its
         time limit.
     rule : VerdictRule
-    share : float
-        Of the error, that this look may spend.
+    look : Look, optional
+        At which it is read.
     """
-    levels = rule.levels(share)
-    outer, inner = contrasts(a, b, levels, rule.resolution)
-    least = least_repeats(levels[0])
+    return pair_verdicts([(a, b)], rule, look)[0]
+
+
+def pair_verdicts(pairs: Pairs, rule: VerdictRule, look: Look | None = None) -> list[PairVerdict]:
+    """As `pair_verdict`, of many pairs (a, b) at once."""
+    levels = _levels(rule, look, Form.RANKS)
+    found = contrasts(pairs, levels, rule.resolution)
+    return [
+        _at_look(_ranked_verdict(pair, outer, inner, rule, levels[0]), rule, look, Form.RANKS)
+        for pair, (outer, inner) in zip(pairs, found, strict=True)
+    ]
+
+
+def _levels(rule: VerdictRule, look: Look | None, form: Form) -> tuple[float, float]:
+    """Of the intervals for *ahead* and *level*; those of a single look where it is too early."""
+    errors = rule.errors(look, form)
+    ahead, level = errors if errors[0] > 0.0 else rule.errors(None, form)
+    return 1.0 - ahead, 1.0 - level
+
+
+def _at_look(found: PairVerdict, rule: VerdictRule, look: Look | None, form: Form) -> PairVerdict:
+    """As read at this look, which may be too early for any verdict."""
+    if look is None or rule.errors(look, form)[0] > 0.0:
+        return replace(found, look=look)
+    deciding = rule.deciding_looks(look.planned, form)
+    needed = deciding[0] if deciding else found.repeats_needed or look.blocks + 1
+    return replace(found, verdict=Verdict.UNDECIDED, lean=None, repeats_needed=needed, look=look)
+
+
+def _ranked_verdict(
+    pair: tuple[FloatArray, FloatArray],
+    outer: Contrast,
+    inner: Contrast,
+    rule: VerdictRule,
+    level: float,
+) -> PairVerdict:
+    least = least_repeats(level)
     if not rule.is_in_a_row:
-        return _read(outer, inner, rule, levels[0], least)
-    dependence = upper_dependence([a, b])
+        return _read(outer, inner, rule, level, least)
+    dependence = upper_dependence(pair)
     if dependence is None:
         return PairVerdict(Verdict.UNDECIDED, None, outer, inner, max(least, LEAST_IN_A_ROW))
     factor = widening(dependence)
     outer, inner = stretched(outer, factor), stretched(inner, factor)
-    return replace(_read(outer, inner, rule, levels[0], least), dependence=dependence)
+    return replace(_read(outer, inner, rule, level, least), dependence=dependence)
 
 
 def paired_verdict(
-    a: FloatArray, b: FloatArray, rule: VerdictRule, share: float = 1.0
+    a: FloatArray, b: FloatArray, rule: VerdictRule, look: Look | None = None
 ) -> PairVerdict:
     """As `pair_verdict`, from pairs: the i-th readings belong together, shape (n,)."""
-    levels = rule.levels(share)
+    levels = _levels(rule, look, Form.PAIRS)
+    lower, higher = chances(a, b)
     found = []
     for level in levels:
         pairs = paired_contrast(a, b, level, rule.resolution)
-        plain = contrast(a, b, level, rule.resolution)
-        found.append(replace(plain, shift=pairs.shift, ratio=pairs.ratio, method="signed rank"))
-    return _read(found[0], found[1], rule, levels[0], least_pairs(levels[0]))
+        found.append(
+            Contrast(
+                n_a=a.size,
+                n_b=b.size,
+                shift=pairs.shift,
+                ratio=pairs.ratio,
+                probability_b_lower=lower + (1.0 - higher - lower) / 2.0,
+                cliffs_delta=higher - lower,
+                method="signed rank",
+            )
+        )
+    read = _read(found[0], found[1], rule, levels[0], least_pairs(levels[0]))
+    return _at_look(read, rule, look, Form.PAIRS)
+
+
+def most_error(looks: InterimLooks | None) -> float:
+    """What all looks together may spend, as a share: 1 for a plan that was kept."""
+    if looks is None:
+        return 1.0
+    last = 1.0 - spent_before_last(looks.planned)
+    return 1.0 + last * (1.0 - 0.5 ** len(looks.extensions))
 
 
 def installs_verdict(a: Installs, b: Installs, rule: VerdictRule) -> PairVerdict:
     """As `pair_verdict`, from several installs of each system; a is their readings by install."""
-    outer, inner = (contrast_of_installs(a, b, level) for level in rule.levels())
-    return _read(outer, inner, rule, rule.levels()[0], 2)
+    levels = _levels(rule, None, Form.RANKS)
+    outer, inner = (contrast_of_installs(a, b, level) for level in levels)
+    return _read(outer, inner, rule, levels[0], 2)
 
 
 def counted_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerdict:
@@ -178,27 +278,92 @@ def counted_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerd
     return _read(exact, exact, rule, 1.0, 1)
 
 
-def verdict_over_looks(
-    readings: Sequence[tuple[Look, FloatArray, FloatArray]],
+def verdicts_over_looks(
+    at_looks: Sequence[tuple[Look | None, Mapping[int, FloatArray]]],
+    pairs: Sequence[tuple[int, int]],
     rule: VerdictRule,
-    are_pairs: bool = False,
-) -> PairVerdict:
-    """The verdict at the first look that reaches one, which stands; else that of the last.
+    form: Form = Form.RANKS,
+) -> dict[tuple[int, int], PairVerdict]:
+    """The verdict of each pair at the first look that reaches one, which stands; else that of the
+    last.
 
     Parameters
     ----------
-    readings : sequence of (look, a, b)
-        The looks taken so far, in order, each with the readings of its blocks.
+    at_looks : sequence of (look, readings by lane)
+        The looks taken so far, in order, each with the readings of its blocks; one without a look
+        where verdicts are read once.
+    pairs : sequence of (a, b)
+        Lanes; b is set against a.
     rule : VerdictRule
-    are_pairs : bool
-        Whether the i-th readings belong together; one form for all looks.
+    form : Form
+        One for all looks; in pairs the i-th readings of lanes belong together.
     """
-    judge = paired_verdict if are_pairs else pair_verdict
-    for look, a, b in readings:
-        found = replace(judge(a, b, rule, look.share), look=look)
-        if found.verdict is not Verdict.UNDECIDED:
-            break
+    found: dict[tuple[int, int], PairVerdict] = {}
+    left = list(pairs)
+    for place, (look, lanes) in enumerate(at_looks):
+        is_last = place == len(at_looks) - 1
+        if look is not None and not is_last and rule.errors(look, form)[0] <= 0.0:
+            continue
+        asked = [(a, b) for a, b in left if a in lanes and b in lanes]
+        samples = [(lanes[a], lanes[b]) for a, b in asked]
+        if form is Form.PAIRS:
+            judged = [paired_verdict(a, b, rule, look) for a, b in samples]
+        else:
+            judged = pair_verdicts(samples, rule, look)
+        found |= {
+            pair: _corrected(one, rule, form, sample)
+            for pair, one, sample in zip(asked, judged, samples, strict=True)
+        }
+        left = [pair for pair in left if pair not in found or found[pair].is_open]
     return found
+
+
+def _corrected(
+    pair: PairVerdict, rule: VerdictRule, form: Form, sample: tuple[FloatArray, FloatArray]
+) -> PairVerdict:
+    """With the estimate that belongs to a plan of several looks: what was told early looked larger
+    than it is."""
+    look, shift = pair.look, pair.contrast.shift
+    half = shift.interval.width / 2.0
+    if look is None or not 0.0 < half < math.inf or not math.isfinite(shift.value):
+        return pair
+    deciding = rule.deciding_looks(look.planned, form)
+    before = [blocks for blocks in deciding if blocks < look.blocks]
+    error = rule.errors(look, form)[0]
+    if not before or error <= 0.0:
+        return pair
+    ahead = error_of_pair(ERROR_AHEAD, rule.lanes)
+    limits = [-float(special.ndtri(one / 2.0)) for one in (*nominal_errors(ahead, deciding), error)]
+    limits = [*limits[: len(before)], limits[-1]]
+    typical = min(float(np.median(lane)) for lane in sample)
+    unit = half / limits[-1] * math.sqrt(look.blocks)
+    ended = Ended(
+        (*before, look.blocks),
+        tuple(limits),
+        round(rule.margin.width(typical) / unit, 3),
+        round(shift.value / unit, 3),
+    )
+    share = unit * median_unbiased(ended) / shift.value if shift.value else 1.0
+    return replace(
+        pair,
+        contrast=_moved(pair.contrast, share),
+        inner=_moved(pair.inner, share),
+        is_corrected=True,
+    )
+
+
+def _moved(found: Contrast, share: float) -> Contrast:
+    """With estimates that are so many times as large, those of the ratio on logarithms; never
+    beyond the interval."""
+    ratio = found.ratio
+    if ratio is not None and ratio.value > 0.0:
+        ratio = _placed(math.exp(math.log(ratio.value) * share), ratio.interval)
+    shift = _placed(found.shift.value * share, found.shift.interval)
+    return replace(found, shift=shift, ratio=ratio)
+
+
+def _placed(value: float, interval: Interval) -> Estimate:
+    return Estimate(min(max(value, interval.low), interval.high), interval)
 
 
 def _read(
@@ -224,6 +389,7 @@ def mirrored_pair(found: PairVerdict) -> PairVerdict:
         repeats_needed=found.repeats_needed,
         look=found.look,
         dependence=found.dependence,
+        is_corrected=found.is_corrected,
     )
 
 

@@ -18,10 +18,12 @@ from haremile.core.planning.simulated_rule import (
 )
 from haremile.core.statistics.families import error_of_pair
 from haremile.core.statistics.rank_sum import least_repeats
+from haremile.core.statistics.sequential import LooksCost, looks_cost
 from haremile.core.statistics.validation import FloatArray, as_sample
 from haremile.errors import BadInputError
 
 MOST_REPEATS = 100_000
+MOST_LOOKS = 60
 MIDDLES = 20_000
 """Draws of all lanes' middles at once."""
 
@@ -40,12 +42,17 @@ class RepeatsPlan:
         Pairs over which the error is shared out.
     looks : int
         Planned looks over which it is shared out, too.
+    once, typical : int or None
+        What one look would take, and at how many the looks tell such a difference on average; None
+        with a single look, or where the aim is ``level``.
     """
 
     aim: str
     repeats: int | None
     family: int
     looks: int = 1
+    once: int | None = None
+    typical: int | None = None
 
 
 def _check_shares(**shares: float) -> None:
@@ -67,12 +74,27 @@ def _family(contenders: int) -> int:
     return contenders * (contenders - 1) // 2
 
 
-def _error_of_look(error: float, contenders: int, looks: int) -> float:
-    """Two-sided error of a pair at one of so many planned looks."""
+def _error(error: float, contenders: int) -> float:
+    """Two-sided error of a pair."""
+    _family(contenders)
+    return error_of_pair(error, contenders)
+
+
+def cost_of_looks(
+    looks: int, contenders: int, power: float, aim_error: float = ERROR_AHEAD
+) -> LooksCost:
+    """What so many looks, evenly spread over the repeats, cost against reading once; more than 60
+    are taken to cost what 60 do.
+
+    Raises
+    ------
+    BadInputError
+        If there is no look, or there are fewer than two contenders.
+    """
     if looks < 1:
         raise BadInputError(f"a plan needs one look at least, not {looks}")
-    _family(contenders)
-    return error_of_pair(error / looks, contenders)
+    every = tuple(range(1, min(looks, MOST_LOOKS) + 1))
+    return looks_cost(_error(aim_error, contenders), every, power)
 
 
 def two_sample_power(n: float, difference: float, sd: float, alpha: float = 0.05) -> float:
@@ -159,7 +181,9 @@ def plan_repeats(
     aim = "ahead" if away > 0 else "level"
     if abs(away) < 1e-9 * margin:
         return RepeatsPlan("ahead", None, family, looks)
-    alpha = _error_of_look(ERROR_AHEAD if away > 0 else ERROR_LEVEL, contenders, looks)
+    aim_error = ERROR_AHEAD if away > 0 else ERROR_LEVEL
+    alpha = _error(aim_error, contenders)
+    cost = cost_of_looks(looks, contenders, power, aim_error)
     if away > 0:
         needed = two_sample_repeats(away, spread, power, alpha)
     else:
@@ -167,11 +191,14 @@ def plan_repeats(
     repeats = math.ceil(needed * Scatter(spread, tail).rank_cost)
     if repeats > MOST_REPEATS:
         return RepeatsPlan(aim, None, family, looks)
-    least = least_repeats(1.0 - _error_of_look(ERROR_AHEAD, contenders, looks))
+    least = least_repeats(1.0 - _error(ERROR_AHEAD, contenders))
     first = max(repeats, least)
     if first <= SIMULATED_UP_TO:
         first = _by_the_rule(first, least, alpha, power, (margin / spread, size / spread, tail))
-    return RepeatsPlan(aim, first, family, looks)
+    if looks == 1:
+        return RepeatsPlan(aim, first, family)
+    typical = math.ceil(first * cost.typical) if away > 0 else None
+    return RepeatsPlan(aim, math.ceil(first * cost.most), family, looks, first, typical)
 
 
 def _level_repeats(margin: float, size: float, spread: float, power: float, alpha: float) -> float:
@@ -230,12 +257,13 @@ def smallest_difference(
     None where so few can never reach the level. Up to 30 repeats by simulating the rule, beyond
     them by the t test's power raised by the cost of ranks.
     """
-    alpha, is_possible = _shared_error(spread, margin, repeats, power, contenders, looks)
+    alpha, is_possible = _shared_error(spread, margin, repeats, power, contenders)
+    most = cost_of_looks(looks, contenders, power).most
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        return margin + spread * told_from(repeats, alpha, power, tail)
-    n = repeats / Scatter(spread, tail).rank_cost
+        return margin + spread * told_from(repeats, alpha, power, tail) * math.sqrt(most)
+    n = repeats / (Scatter(spread, tail).rank_cost * most)
 
     def shortfall(away: float) -> float:
         return two_sample_power(n, away, spread, alpha) - power
@@ -257,13 +285,15 @@ def leader_difference(
 ) -> float | None:
     """How far a leader has to lie from every other contender to be told from all of them at once
     with `power`; as `smallest_difference`. Beyond 30 repeats by drawing the lanes' middles."""
-    alpha, is_possible = _shared_error(spread, margin, repeats, power, contenders, looks)
+    alpha, is_possible = _shared_error(spread, margin, repeats, power, contenders)
+    most = cost_of_looks(looks, contenders, power).most
     if not is_possible:
         return None
     if repeats <= SIMULATED_UP_TO:
-        return margin + spread * leader_from(repeats, contenders, alpha, power, tail)
-    generator = np.random.default_rng([repeats, contenders, looks])
-    cost = Scatter(spread, tail).rank_cost / repeats
+        away = leader_from(repeats, contenders, alpha, power, tail)
+        return margin + spread * away * math.sqrt(most)
+    generator = np.random.default_rng([repeats, contenders])
+    cost = Scatter(spread, tail).rank_cost * most / repeats
     middles = generator.normal(size=(MIDDLES, contenders)) * math.sqrt(cost)
     reach = float(stats.t.isf(alpha / 2.0, 2.0 * (repeats - 1.0)))
     low = middles[:, 1:].min(axis=1) - middles[:, 0] - reach * math.sqrt(2.0 * cost)
@@ -271,12 +301,12 @@ def leader_difference(
 
 
 def _shared_error(
-    spread: float, margin: float, repeats: int, power: float, contenders: int, looks: int
+    spread: float, margin: float, repeats: int, power: float, contenders: int
 ) -> tuple[float, bool]:
     """The error of one interval, and whether so many repeats can reach its level."""
     _check_shares(power=power)
     _check_sizes(spread=spread, margin=margin)
-    alpha = _error_of_look(ERROR_AHEAD, contenders, looks)
+    alpha = _error(ERROR_AHEAD, contenders)
     return alpha, repeats >= least_repeats(1.0 - alpha)
 
 

@@ -88,7 +88,7 @@ def _refused(a: FloatArray, b: FloatArray, shift: float, error: float) -> FloatA
     """For every row: 1 where the interval of b against a lies above `shift`, −1 where below, 0
     where it holds it."""
     n = a.shape[1]
-    statistic, df = many_statistics(a, b - shift)
-    refused = limit_of(n, n, 1.0 - error).refuses(statistic, df)
-    found: FloatArray = np.where(refused, np.sign(statistic), 0.0)
+    statistics = many_statistics(a, b - shift)
+    refused = limit_of(n, n, 1.0 - error).refuses(statistics)
+    found: FloatArray = np.where(refused, np.sign(statistics.statistic), 0.0)
     return found

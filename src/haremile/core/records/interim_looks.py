@@ -6,6 +6,9 @@ from itertools import pairwise
 
 from haremile.errors import BadInputError
 
+EVERY = "every"
+"""How looks after every block are written."""
+
 
 @dataclass(frozen=True)
 class Look:
@@ -15,15 +18,20 @@ class Look:
     ----------
     blocks : int
         It reads the first so many blocks.
-    share : float
-        Of the error (0.05 and 0.10 of a family) that it may spend.
-    is_extension : bool
-        Whether it was added after the last planned look.
+    planned : tuple of int
+        Blocks of all looks of its plan, which share the error.
+    extension : int
+        0 for a planned look; 1, 2, … for those added after the last planned one.
     """
 
     blocks: int
-    share: float
-    is_extension: bool
+    planned: tuple[int, ...]
+    extension: int = 0
+
+    @property
+    def is_extension(self) -> bool:
+        """Whether it was added after the last planned look."""
+        return self.extension > 0
 
 
 @dataclass(frozen=True)
@@ -33,7 +41,8 @@ class InterimLooks:
     Attributes
     ----------
     planned : tuple of int
-        Blocks after which verdicts are read, rising; the error is shared out evenly over them.
+        Blocks after which verdicts are read, rising; they share the error by how much of the last
+        one's blocks they read.
     extensions : tuple of int
         Blocks of each extension, rising on; each spends half of what the look before it spent.
 
@@ -41,12 +50,6 @@ class InterimLooks:
     ------
     BadInputError
         If there is no planned look, or the blocks do not rise.
-
-    Notes
-    -----
-    The error of all planned looks together is at most 0.05; with e extensions it is at most
-    0.05·(1 + (1 − 2^−e)/looks). Source: Bonferroni's inequality; for why looking costs, Armitage,
-    McPherson & Rowe, Journal of the Royal Statistical Society A 132, 1969.
     """
 
     planned: tuple[int, ...]
@@ -59,24 +62,28 @@ class InterimLooks:
         if every[0] < 1 or any(b <= a for a, b in pairwise(every)):
             raise BadInputError(f"the blocks of the looks must rise, not {every}")
 
+    @classmethod
+    def after_every_block(cls, blocks: int) -> "InterimLooks":
+        """Looks after each of so many blocks."""
+        return cls(tuple(range(1, blocks + 1)))
+
+    @property
+    def is_after_every_block(self) -> bool:
+        """Whether verdicts are read after each planned block."""
+        return len(self.planned) > 1 and len(self.planned) == self.planned[-1]
+
     @property
     def every(self) -> tuple[Look, ...]:
-        """All looks in order, with what each may spend."""
-        even = 1.0 / len(self.planned)
+        """All looks in order."""
         return (
-            *(Look(blocks, even, False) for blocks in self.planned),
-            *(Look(blocks, even / 2.0**i, True) for i, blocks in enumerate(self.extensions, 1)),
+            *(Look(blocks, self.planned) for blocks in self.planned),
+            *(Look(blocks, self.planned, i) for i, blocks in enumerate(self.extensions, 1)),
         )
 
     @property
     def blocks(self) -> int:
         """Blocks of the last look."""
         return (*self.planned, *self.extensions)[-1]
-
-    @property
-    def most_error(self) -> float:
-        """What all looks together may spend, as a share: 1 for a plan that was kept."""
-        return sum(look.share for look in self.every)
 
     def extended_to(self, blocks: int) -> "InterimLooks":
         """With one more extension."""
@@ -88,10 +95,13 @@ class InterimLooks:
 
 
 def parse_interim_looks(text: str) -> InterimLooks:
-    """InterimLooks as they are written: ``10,15,20``."""
+    """InterimLooks as they are written: ``10,15,20``, or ``every:20`` after each of 20 blocks."""
+    word, _, blocks = text.partition(":")
+    if word.strip() == EVERY and blocks.strip().isdecimal():
+        return InterimLooks.after_every_block(int(blocks))
     parts = [part.strip() for part in text.split(",")]
     if not all(part.isdecimal() for part in parts):
-        raise BadInputError(f"looks are block numbers such as 10,15,20, not {text}")
+        raise BadInputError(f"looks are block numbers such as 10,15,20, or every:20; not {text}")
     return InterimLooks(tuple(int(part) for part in parts))
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.order_statistics import PairwiseDifferences
 from haremile.core.statistics.rank_sum import interval_rank
-from haremile.core.statistics.studentised_rank import StudentisedIntervals
+from haremile.core.statistics.studentised_rank import Pairs, studentised_intervals
 from haremile.core.statistics.validation import FloatArray, as_level, as_ranked
 from haremile.errors import SampleError
 
@@ -51,20 +51,6 @@ class Contrast:
     method: str
 
 
-class _Shifts:
-    """Shift estimates of two lanes at any number of levels, from one set of differences."""
-
-    def __init__(self, a: FloatArray, b: FloatArray):
-        differences = PairwiseDifferences(a, b)
-        self._median = differences.median()
-        self._intervals = StudentisedIntervals(differences)
-
-    def estimate(self, level: float) -> Estimate:
-        """The Hodges–Lehmann estimate with its interval at (at least) `level`."""
-        low, high, achieved = self._intervals.at(as_level(level))
-        return Estimate(self._median, Interval(low, high, achieved))
-
-
 def shift_estimate(
     a: Sequence[float] | FloatArray,
     b: Sequence[float] | FloatArray,
@@ -94,8 +80,14 @@ def shift_estimate(
     Statistical Methods, 3rd ed., section 4.2), with the interval of the studentised rank test,
     which holds where spreads and numbers of readings differ.
     """
-    found = _Shifts(as_ranked(a, "a"), as_ranked(b, "b")).estimate(level)
-    return Estimate(found.value, found.interval.widened(resolution))
+    (found,) = _estimates([(as_ranked(a, "a"), as_ranked(b, "b"))], [level])
+    return Estimate(found[0].value, found[0].interval.widened(resolution))
+
+
+def _estimates(pairs: Pairs, levels: Sequence[float]) -> list[list[Estimate]]:
+    """The Hodges–Lehmann shift of each pair, with its interval at each level."""
+    found = studentised_intervals(pairs, [as_level(level) for level in levels])
+    return [[Estimate(value, one) for one in intervals] for value, intervals in found]
 
 
 def rank_sum_interval(
@@ -121,8 +113,8 @@ def ratio_estimate(
     first, second = as_ranked(a, "a"), as_ranked(b, "b")
     if min(first.min(), second.min()) <= 0:
         return None
-    logs = _Shifts(np.log(first), np.log(second)).estimate(level)
-    return _exponential(logs, log_step(first, second, resolution))
+    (logs,) = _estimates([(np.log(first), np.log(second))], [level])
+    return _exponential(logs[0], log_step(first, second, resolution))
 
 
 def log_step(a: FloatArray, b: FloatArray, resolution: float | None) -> float | None:
@@ -138,37 +130,43 @@ def _exponential(logs: Estimate, step: float | None) -> Estimate:
 
 
 def contrasts(
-    a: Sequence[float] | FloatArray,
-    b: Sequence[float] | FloatArray,
+    pairs: Sequence[tuple[Sequence[float] | FloatArray, Sequence[float] | FloatArray]],
     levels: Sequence[float],
     resolution: float | None = None,
-) -> list[Contrast]:
-    """Compare B with A at several levels, one contrast for each; as `shift_estimate` otherwise.
+) -> list[list[Contrast]]:
+    """Compare b with a in many pairs (a, b): of each, one contrast for each level; as
+    `shift_estimate` otherwise.
 
     Raises
     ------
     SampleError
         If a lane has no finite reading or holds a value that is no number.
     """
-    first, second = as_ranked(a, "a"), as_ranked(b, "b")
-    lower, higher = chances(first, second)
-    shifts = _Shifts(first, second)
-    is_positive = min(first.min(), second.min()) > 0
-    logs = _Shifts(np.log(first), np.log(second)) if is_positive else None
-    step = log_step(first, second, resolution) if is_positive else None
+    ranked = [(as_ranked(a, "a"), as_ranked(b, "b")) for a, b in pairs]
+    shifts = _estimates(ranked, levels)
+    positive = [place for place, (a, b) in enumerate(ranked) if min(a.min(), b.min()) > 0]
+    with_logs = [(np.log(ranked[place][0]), np.log(ranked[place][1])) for place in positive]
+    logs = dict(zip(positive, _estimates(with_logs, levels), strict=True))
     found = []
-    for level in levels:
-        shift = shifts.estimate(level)
+    for place, (a, b) in enumerate(ranked):
+        lower, higher = chances(a, b)
+        ratios: list[Estimate | None] = [None] * len(levels)
+        if place in logs:
+            step = log_step(a, b, resolution)
+            ratios = [_exponential(one, step) for one in logs[place]]
         found.append(
-            Contrast(
-                n_a=first.size,
-                n_b=second.size,
-                shift=Estimate(shift.value, shift.interval.widened(resolution)),
-                ratio=_exponential(logs.estimate(level), step) if logs else None,
-                probability_b_lower=lower + (1.0 - higher - lower) / 2.0,
-                cliffs_delta=higher - lower,
-                method="studentised rank",
-            )
+            [
+                Contrast(
+                    n_a=a.size,
+                    n_b=b.size,
+                    shift=Estimate(shift.value, shift.interval.widened(resolution)),
+                    ratio=ratio,
+                    probability_b_lower=lower + (1.0 - higher - lower) / 2.0,
+                    cliffs_delta=higher - lower,
+                    method="studentised rank",
+                )
+                for shift, ratio in zip(shifts[place], ratios, strict=True)
+            ]
         )
     return found
 
@@ -200,7 +198,7 @@ def contrast(
     resolution: float | None = None,
 ) -> Contrast:
     """Compare B with A; parameters as in `shift_estimate`."""
-    return contrasts(a, b, [level], resolution)[0]
+    return contrasts([(a, b)], [level], resolution)[0][0]
 
 
 def is_exact(*lanes: FloatArray) -> bool:

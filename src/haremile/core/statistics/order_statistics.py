@@ -1,7 +1,6 @@
 """Order statistics of all pairwise differences b − a, without holding them all."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -17,26 +16,6 @@ DRAWN, AWAY = 4_000, 3.0
 """Candidates that are drawn in a round, and how many standard errors its bounds stand apart."""
 
 Counts = NDArray[np.int64]
-
-
-@dataclass(frozen=True)
-class Passing:
-    """Placements as a shift passes all differences of two lanes in order.
-
-    Attributes
-    ----------
-    chance : ndarray, shape (finite differences + 1,)
-        Share of differences above, once so many are passed.
-    squares_b, squares_a : ndarray, same shape
-        Sums of the squares of the placements of b and of a.
-    stops : ndarray
-        How many may be passed: equal differences are passed together.
-    """
-
-    chance: FloatArray
-    squares_b: FloatArray
-    squares_a: FloatArray
-    stops: NDArray[np.int64]
 
 
 class PairwiseDifferences:
@@ -115,37 +94,6 @@ class PairwiseDifferences:
         of_b = np.concatenate([for_b, np.full(beyond_b, rows + beyond_a / 2.0)]) / self.n_a
         of_a = np.concatenate([for_a + beyond_b, np.full(beyond_a, beyond_b / 2.0)]) / self.n_b
         return of_b, of_a
-
-    def limits(self, first: int, last: int) -> tuple[float, float]:
-        """The difference at place `first` and that at `last` (0-based) of those that are finite;
-        −infinity and +infinity where they lie before the first and after the last."""
-        low = float(self._ordered[first]) if first >= 0 else -np.inf
-        high = float(self._ordered[last]) if last < self._finite else np.inf
-        return low, high
-
-    def passing(self) -> "Passing":
-        """What is above a shift that passes all differences in order; only where written out."""
-        assert self._matrix is not None
-        rows, columns = self._matrix.shape
-        order = np.argsort(self._matrix, axis=None)
-        # differences rise along rows and columns: the place in its row is how many passed before
-        of_b = columns - order % columns
-        of_a = rows - order // columns
-        squares_b = np.concatenate([[0.0], np.cumsum(1.0 - 2.0 * of_b)]) + rows * columns**2
-        squares_a = np.concatenate([[0.0], np.cumsum(1.0 - 2.0 * of_a)]) + columns * rows**2
-        changes = np.flatnonzero(self._ordered[1:] != self._ordered[:-1]) + 1
-        beyond_a, beyond_b = self.n_a - columns, self.n_b - rows
-        above = self._finite - np.arange(self._finite + 1.0)
-        late = columns + beyond_a / 2.0
-        squares_b = squares_b + beyond_b * late**2
-        squares_a = squares_a + 2.0 * beyond_b * above + columns * beyond_b**2
-        squares_a = squares_a + beyond_a * (beyond_b / 2.0) ** 2
-        return Passing(
-            chance=(above + beyond_b * late) / (self.n_a * self.n_b),
-            squares_b=squares_b / self.n_a**2,
-            squares_a=squares_a / self.n_b**2,
-            stops=np.concatenate([[0], changes, [self._finite]]),
-        )
 
     def _at(self, index: int) -> float:
         """The difference at a 0-based place in the order."""

@@ -1,6 +1,8 @@
 """A shift interval that stands unequal spreads: the studentised rank test, turned round."""
 
 import math
+from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations
@@ -9,14 +11,20 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import special
 
-from haremile.core.statistics.order_statistics import PairwiseDifferences, Passing
+from haremile.core.statistics.lane_statistics import Interval
+from haremile.core.statistics.order_statistics import DENSE_UP_TO, PairwiseDifferences
 from haremile.core.statistics.validation import FloatArray
+
+TOGETHER = 60_000
+"""Differences of pairs that are calculated at once (half a megabyte for each array)."""
 
 ENUMERATED_UP_TO = 50_000
 DRAWS = 20_000
 TABLED_UP_TO = 120
 """Readings of both lanes together for which the null distribution is tabled; above it, Student's
 t, which by then is within two per cent."""
+
+NO_VARIANCE = 1e-15
 
 
 def studentised_statistic(of_b: FloatArray, of_a: FloatArray) -> tuple[float, float]:
@@ -36,7 +44,7 @@ def studentised_statistic(of_b: FloatArray, of_a: FloatArray) -> tuple[float, fl
     away = float(of_b.mean()) - 0.5
     parts = [_variance(of_a) / of_a.size, _variance(of_b) / of_b.size]
     variance = sum(parts)
-    if variance <= 1e-15:
+    if variance <= NO_VARIANCE:
         return (math.copysign(math.inf, away) if abs(away) > 1e-12 else 0.0), math.inf
     df = variance**2 / sum(
         part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
@@ -87,134 +95,277 @@ def _statistics(
     variance = sums["a"][1] / (n_a - 1) / n_a + sums["b"][1] / (n_b - 1) / n_b
     away = sums["b"][0] - 0.5
     with np.errstate(divide="ignore", invalid="ignore"):
-        found = np.where(variance > 1e-15, away / np.sqrt(variance), np.copysign(np.inf, away))
+        found = np.where(
+            variance > NO_VARIANCE, away / np.sqrt(variance), np.copysign(np.inf, away)
+        )
     return np.where(np.abs(away) <= 1e-12, 0.0, found)
 
 
 @dataclass(frozen=True)
 class _Limit:
-    """From which size of the statistic on a shift is refused, and the level that this achieves."""
+    """From which size of the statistic on a shift is refused, and the level that this achieves;
+    between `kept_below` and `refused_above` it depends on the degrees of freedom."""
 
     tail: float
     statistic: float | None
     level: float
+    kept_below: float
+    refused_above: float
 
-    def refuses(self, statistic: FloatArray, df: FloatArray) -> NDArray[np.bool_]:
-        """Of shifts in an array, or of many samples."""
-        size = np.abs(statistic)
-        refused = np.ones(size.shape, bool) if self.statistic is None else size >= self.statistic
-        asked = np.flatnonzero(refused)
-        refused[asked] = 2.0 * special.stdtr(df[asked], -size[asked]) <= self.tail
+    def refuses(self, found: "Statistics") -> NDArray[np.bool_]:
+        """Of every shift, or of every sample."""
+        size = np.abs(found.statistic)
+        least = self.kept_below if self.statistic is None else max(self.statistic, self.kept_below)
+        refused: NDArray[np.bool_] = size >= least
+        asked = (refused & (size < self.refused_above)).nonzero()
+        if asked[0].size:
+            p = 2.0 * special.stdtr(found.degrees(asked), -size[asked])
+            refused[asked] = p <= self.tail
         return refused
+
+
+@dataclass(frozen=True)
+class Statistics:
+    """The statistic at many shifts or of many samples, and the parts of its variance that come
+    from either lane; arrays of one shape, and the numbers of readings."""
+
+    statistic: FloatArray
+    part_a: FloatArray
+    part_b: FloatArray
+    n_a: int
+    n_b: int
+
+    def degrees(self, places: tuple[NDArray[np.int64], ...]) -> FloatArray:
+        """Satterthwaite's degrees of freedom; infinite where nothing varies."""
+        a, b = self.part_a[places], self.part_b[places]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            df: FloatArray = (a + b) ** 2 / (a**2 / (self.n_a - 1) + b**2 / (self.n_b - 1))
+        df[a + b <= NO_VARIANCE] = np.inf
+        return df
 
 
 @lru_cache(maxsize=4096)
 def limit_of(n_a: int, n_b: int, level: float) -> _Limit:
     """What refuses a shift at this level, with the level that is achieved."""
     tail = 1.0 - level
+    # Student's limits at the most and the least degrees of freedom that there can be
+    most, least = n_a + n_b - 2, min(n_a, n_b) - 1
+    reach = [-float(special.stdtrit(df, tail / 2.0)) for df in (most, least)]
+    reach = [reach[0] * (1.0 - 1e-9), reach[1] * (1.0 + 1e-9)]
     if n_a + n_b > TABLED_UP_TO:
-        return _Limit(tail, None, level)
+        return _Limit(tail, None, level, *reach)
     null = null_statistics(*sorted((n_a, n_b)))
     sizes = np.unique(null)
     at_least = 1.0 - np.searchsorted(null, sizes - 1e-9, side="left") / null.size
     allowed = np.flatnonzero(at_least <= tail * (1 + 1e-12))
     if allowed.size == 0:
-        return _Limit(tail, math.inf, 1.0 - float(at_least[-1]))
-    return _Limit(tail, float(sizes[allowed[0]]) - 1e-9, 1.0 - float(at_least[allowed[0]]))
+        return _Limit(tail, math.inf, 1.0 - float(at_least[-1]), *reach)
+    statistic, reached = float(sizes[allowed[0]]) - 1e-9, float(at_least[allowed[0]])
+    return _Limit(tail, statistic, 1.0 - reached, *reach)
 
 
-class StudentisedIntervals:
-    """Intervals of the shift that the studentised rank test does not refuse, at any level.
+Found = tuple[float, list[Interval]]
+Pairs = Sequence[tuple[FloatArray, FloatArray]]
+
+
+def studentised_intervals(pairs: Pairs, levels: Sequence[float]) -> list[Found]:
+    """Shifts of b against a of many pairs, with the shifts that the studentised rank test does not
+    refuse.
 
     Parameters
     ----------
-    differences : PairwiseDifferences
-        Of two lanes.
+    pairs : sequence of (a, b), ndarrays of shapes (n_a,) and (n_b,)
+        Checked by `as_ranked`; two readings each, else the interval reaches from the least
+        difference to the largest.
+    levels : sequence of float
+        Asked levels.
+
+    Returns
+    -------
+    list of (shift, list of Interval)
+        The Hodges–Lehmann shift, and an interval for each level, whose own level is lower than
+        asked where there are too few readings for it.
 
     Notes
     -----
     A shift is refused where two tests refuse it: that over all arrangements of the ranks, exact
     where the lanes differ by a shift alone and right in large samples where their spreads differ
     too; and Student's t with the degrees of freedom of both lanes, which stands a wide lane of few
-    readings. Source: Brunner & Munzel and Neubert & Brunner, as above; inversion as in Pauly,
-    Asendorf & Konietschke, Biometrical Journal 58, 2016.
+    readings. Pairs of one size are calculated together. Source: Brunner & Munzel and Neubert &
+    Brunner, as above; inversion as in Pauly, Asendorf & Konietschke, Biometrical Journal 58, 2016.
+    """
+    found: dict[int, Found] = {}
+    alike: dict[tuple[int, ...], list[int]] = defaultdict(list)
+    for place, (a, b) in enumerate(pairs):
+        ended = int(np.isfinite(a).sum()), int(np.isfinite(b).sum())
+        if ended[0] * ended[1] > DENSE_UP_TO or min(a.size, b.size) < 2:
+            found[place] = _one_by_one(PairwiseDifferences(a, b), levels)
+        else:
+            alike[a.size, b.size, *ended].append(place)
+    for places in alike.values():
+        size = pairs[places[0]][0].size * pairs[places[0]][1].size
+        for some in _portions(places, max(TOGETHER // size, 1)):
+            for place, one in zip(some, _together([pairs[i] for i in some], levels), strict=True):
+                found[place] = one
+    return [found[place] for place in range(len(pairs))]
+
+
+def _portions(places: Sequence[int], size: int) -> list[Sequence[int]]:
+    return [places[start : start + size] for start in range(0, len(places), size)]
+
+
+def _together(pairs: Pairs, levels: Sequence[float]) -> list[Found]:
+    """Of pairs of one size."""
+    passing = _Passing(pairs)
+    middles = passing.medians()
+    found: list[Found] = [(float(middle), []) for middle in middles]
+    for level in levels:
+        limit = limit_of(passing.n_a, passing.n_b, level)
+        refused = limit.refuses(passing.statistics) | ~passing.is_stop
+        first = refused.argmin(axis=1)
+        last = refused.shape[1] - 1 - refused[:, ::-1].argmin(axis=1)
+        for row, (_, intervals) in enumerate(found):
+            if refused[row, first[row]]:  # nothing varies
+                low = high = float(middles[row])
+            else:
+                low, high = passing.limits(row, int(first[row]), int(last[row]))
+            intervals.append(Interval(low, high, limit.level))
+    return found
+
+
+class _Passing:
+    """The statistic as a shift passes all differences of each pair in order, equal ones together.
+
+    Parameters
+    ----------
+    pairs : sequence of (a, b)
+        Of one size, with equally many time-outs.
+
+    Attributes
+    ----------
+    statistics : Statistics
+        Shape (pairs, finite differences + 1): after none is passed, one, and so on.
+    is_stop : ndarray of bool
+        Whether so many can be passed, without parting equal ones.
     """
 
-    def __init__(self, differences: PairwiseDifferences):
-        self._differences = differences
-        if differences.is_written_out and min(differences.n_a, differences.n_b) > 1:
-            passing = differences.passing()
-            self._stops = passing.stops
-            self._statistic, self._df = _at_stops(passing, differences.n_a, differences.n_b)
+    def __init__(self, pairs: Pairs):
+        self.n_a, self.n_b = pairs[0][0].size, pairs[0][1].size
+        a = np.array([np.sort(a[np.isfinite(a)])[::-1] for a, _ in pairs])
+        b = np.array([np.sort(b[np.isfinite(b)]) for _, b in pairs])
+        columns, rows = a.shape[1], b.shape[1]
+        self._beyond_a, self._beyond_b = self.n_a - columns, self.n_b - rows
+        flat = (b[:, :, None] - a[:, None, :]).reshape(len(pairs), rows * columns)
+        order = flat.argsort(axis=1)
+        self._ordered = np.take_along_axis(flat, order, axis=1)
+        self.is_stop = np.ones((len(pairs), rows * columns + 1), dtype=bool)
+        self.is_stop[:, 1:-1] = self._ordered[:, 1:] != self._ordered[:, :-1]
+        self.statistics = self._statistics(order, rows, columns)
 
-    def at(self, level: float) -> tuple[float, float, float]:
-        """Low, high (unit of the readings) and the level that is achieved, lower than asked where
-        there are too few readings for it."""
-        found = self._differences
-        if min(found.n_a, found.n_b) < 2:
-            return found.lower(1), found.upper(1), _widest_level(found.n_a, found.n_b)
-        if not found.is_written_out:
-            return _large_interval(found, level)
-        limit = limit_of(found.n_a, found.n_b, level)
-        kept = np.flatnonzero(~limit.refuses(self._statistic, self._df))
-        if kept.size == 0:  # nothing varies
-            return found.median(), found.median(), limit.level
-        low, high = found.limits(int(self._stops[kept[0]]) - 1, int(self._stops[kept[-1]]))
-        return low, high, limit.level
+    def _statistics(self, order: NDArray[np.int64], rows: int, columns: int) -> Statistics:
+        # differences rise along rows and columns: the place in its row is how many passed before
+        steps_b, steps_a, above = _steps(rows, columns)
+        squares_b = _running(steps_b[order], rows * columns**2)
+        squares_a = _running(steps_a[order], columns * rows**2)
+        beyond_a, beyond_b = self._beyond_a, self._beyond_b
+        late = columns + beyond_a / 2.0
+        chance = (above + beyond_b * late) / (self.n_a * self.n_b)
+        squares_b += beyond_b * late**2
+        squares_a += 2.0 * beyond_b * above + columns * beyond_b**2
+        squares_a += beyond_a * (beyond_b / 2.0) ** 2
+        return _statistics_of(
+            chance, squares_a / self.n_b**2, squares_b / self.n_a**2, self.n_a, self.n_b
+        )
+
+    def medians(self) -> FloatArray:
+        """The median difference of each pair, time-outs counted on their side."""
+        finite = self._ordered.shape[1]
+        below = self._beyond_a * (self.n_b - self._beyond_b)
+        count = finite + below + self._beyond_b * (self.n_a - self._beyond_a)
+        places = np.array([(count - 1) // 2, count // 2]) - below
+        inside = self._ordered[:, np.clip(places, 0, finite - 1)]
+        sides = np.where(places < 0, -np.inf, np.where(places >= finite, np.inf, 0.0))
+        found: FloatArray = (inside[:, 0] + sides[0] + inside[:, 1] + sides[1]) / 2.0
+        return found
+
+    def limits(self, row: int, first: int, last: int) -> tuple[float, float]:
+        """The shifts at which so many are passed."""
+        ordered = self._ordered[row]
+        low = float(ordered[first - 1]) if first > 0 else -math.inf
+        return low, float(ordered[last]) if last < ordered.size else math.inf
 
 
-def _widest_level(n_a: int, n_b: int) -> float:
-    """Of the interval from the least difference to the largest, where a lane has one reading."""
-    return 1.0 - 2.0 / math.comb(n_a + n_b, n_b)
+@lru_cache(maxsize=64)
+def _steps(rows: int, columns: int) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Of a table of differences that rise along rows and columns: by how much the squares of a
+    row's and a column's count change as each is passed, and how many are above after each."""
+    row, column = np.divmod(np.arange(rows * columns), columns)
+    above = np.arange(rows * columns, -1.0, -1.0)
+    return 2.0 * (column - columns) + 1.0, 2.0 * (row - rows) + 1.0, above
 
 
-def _at_stops(passing: Passing, n_a: int, n_b: int) -> tuple[FloatArray, FloatArray]:
-    """Statistic and degrees of freedom at every stop."""
-    chance = passing.chance[passing.stops]
-    parts = [
-        (squares[passing.stops] / n - chance**2) / (n - 1)
-        for squares, n in ((passing.squares_a, n_a), (passing.squares_b, n_b))
+def _running(steps: FloatArray, start: int) -> FloatArray:
+    """Sums of a start and the first so many steps, along the rows."""
+    sums = np.empty((len(steps), steps.shape[1] + 1))
+    sums[:, 0] = start
+    sums[:, 1:] = steps
+    return sums.cumsum(axis=1, out=sums)
+
+
+def _statistics_of(
+    chance: FloatArray, squares_a: FloatArray, squares_b: FloatArray, n_a: int, n_b: int
+) -> Statistics:
+    """From the chances and the sums of the squares of placements, of shapes that go together."""
+    square, away = chance**2, chance - 0.5
+    part_a = (squares_a / n_a - square) / (n_a - 1)
+    part_b = (squares_b / n_b - square) / (n_b - 1)
+    variance = part_a + part_b
+    flat = variance <= NO_VARIANCE
+    variance[flat] = 1.0
+    statistic = away / np.sqrt(variance)
+    apart = np.copysign(np.where(np.abs(away) > 1e-12, math.inf, 0.0), away)
+    statistic[flat] = np.broadcast_to(apart, flat.shape)[flat]
+    return Statistics(statistic, part_a, part_b, n_a, n_b)
+
+
+def _one_by_one(differences: PairwiseDifferences, levels: Sequence[float]) -> Found:
+    """Of too few readings to have a spread, or of very many."""
+    count = math.comb(differences.n_a + differences.n_b, differences.n_b)
+    few = min(differences.n_a, differences.n_b) < 2
+    intervals = [
+        Interval(differences.lower(1), differences.upper(1), 1.0 - 2.0 / count)
+        if few
+        else _large_interval(differences, level)
+        for level in levels
     ]
-    variance, away = parts[0] + parts[1], chance - 0.5
-    with np.errstate(divide="ignore", invalid="ignore"):
-        apart = np.where(np.abs(away) > 1e-12, np.copysign(np.inf, away), 0.0)
-        varies = variance > 1e-15
-        statistic = np.where(varies, away / np.sqrt(variance), apart)
-        df = variance**2 / (parts[0] ** 2 / (n_a - 1) + parts[1] ** 2 / (n_b - 1))
-    return statistic, np.where(varies, df, np.inf)
+    return differences.median(), intervals
 
 
-def _large_interval(differences: PairwiseDifferences, level: float) -> tuple[float, float, float]:
+def _large_interval(differences: PairwiseDifferences, level: float) -> Interval:
     """Of hundreds of readings: the limits stand at the ranks to which the statistic reaches with
     the variance that it has at the median of the differences."""
     of_b, of_a = differences.placements(differences.median(), or_equal=False)
     parts = [_variance(of_a) / of_a.size, _variance(of_b) / of_b.size]
     variance = sum(parts)
-    if variance <= 1e-15:
-        return differences.median(), differences.median(), level
+    if variance <= NO_VARIANCE:
+        return Interval(differences.median(), differences.median(), level)
     df = variance**2 / sum(
         part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
     )
     reach = -float(special.stdtrit(df, (1.0 - level) / 2.0)) * math.sqrt(variance)
     rank = max(math.floor((0.5 - reach) * differences.n_a * differences.n_b), 1)
-    return differences.lower(rank), differences.upper(rank), level
+    return Interval(differences.lower(rank), differences.upper(rank), level)
 
 
-def many_statistics(a: FloatArray, b: FloatArray) -> tuple[FloatArray, FloatArray]:
+def many_statistics(a: FloatArray, b: FloatArray) -> Statistics:
     """As `studentised_statistic`, of every row of two tables without ties or time-outs.
 
     Parameters
     ----------
     a, b : ndarray, shapes (rows, n_a) and (rows, n_b)
-
-    Returns
-    -------
-    statistic, df : ndarray, shape (rows,)
     """
     above = b[:, :, None] > a[:, None, :]
     n_a, n_b = a.shape[1], b.shape[1]
     of_b, of_a = above.sum(axis=2) / n_a, above.sum(axis=1) / n_b
-    passing = Passing(
-        of_b.mean(axis=1), (of_b**2).sum(axis=1), (of_a**2).sum(axis=1), np.arange(len(a))
-    )
-    return _at_stops(passing, n_a, n_b)
+    squares_a, squares_b = (of_a**2).sum(axis=1), (of_b**2).sum(axis=1)
+    return _statistics_of(of_b.mean(axis=1), squares_a, squares_b, n_a, n_b)

@@ -10,10 +10,16 @@ def plan_sentence(plan: RepeatsPlan, power: float) -> str:
     if plan.repeats is None:
         return "Never: the assumed difference sits at the margin, and no number of repeats tells."
     pairs = "one pair" if plan.family == 1 else f"each of {plan.family} pairs"
-    return (
+    told = (
         f"{plan.repeats} repeats of each contender find {pairs} {plan.aim} "
         f"with a chance of {power * 100:g} %, if the assumed difference is true."
     )
+    if plan.once is None:
+        return told
+    told += f" Reading once would take {plan.once}"
+    if plan.typical is None:
+        return f"{told}."
+    return f"{told}; with {plan.looks} looks it is told after {plan.typical} on average."
 
 
 def smallest_sentence(smallest: float | None, repeats: int, unit: str, power: float) -> str:

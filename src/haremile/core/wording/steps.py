@@ -101,16 +101,19 @@ def _interval(row: FindingRow, pair: PairVerdict, scale: Scale) -> str:
     found = pair.contrast.shift.interval
     if pair.contrast.method == "counted":
         return "None is needed: a count is exact for its install."
-    share = pair.look.share if pair.look else 1.0
-    over = f" over {row.family} pairs" if row.family > 1 else ""
-    looks = f", {100.0 * share:.0f} % of it at this look" if share < 1.0 else ""
+    parts = [f"all {row.family} pairs"] if row.family > 1 else []
+    if pair.look is not None and len(pair.look.planned) > 1:
+        parts.append(f"{len(pair.look.planned)} looks")
+    over = f" over {' and '.join(parts)}" if parts else ""
     told = (
         f"Other runs would give another figure: from {_limits(row, pair.contrast, scale)}. In "
         f"{_per_cent(found.level)} of such studies the interval holds the true difference "
-        f"({100.0 * ERROR_AHEAD:.0f} % of error shared out{over}{looks})."
+        f"({100.0 * ERROR_AHEAD:.0f} % of error shared out{over})."
     )
-    if pair.contrast.method == "studentised rank":
-        told += " One contender scatters more than twice as much as the other; it allows for that."
+    if pair.is_corrected:
+        told += (
+            " The typical difference allows for the earlier looks, at which it could have ended."
+        )
     if pair.dependence is not None:
         told += (
             f" It was made {widening(pair.dependence):.1f} times as wide, for runs that follow one "

@@ -10,7 +10,7 @@ from haremile.core.comparison.machines import machines_field
 from haremile.core.comparison.records import FindingRow, Observation, Plan, RunOutcome
 from haremile.core.comparison.reliability import is_time_out
 from haremile.core.comparison.verdict import Verdict, standings
-from haremile.core.records.interim_looks import InterimLooks
+from haremile.core.records.interim_looks import InterimLooks, Look
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import assumed_procedure, metric, sure_procedures
 from haremile.core.records.study import RunState
@@ -189,7 +189,7 @@ def _pairs(row: FindingRow, names: Mapping[int, str], baseline: int) -> list[Doc
             "ratio": estimate_document(pair.found.contrast.ratio),
             "verdict": pair.found.verdict,
             "lean": pair.found.lean,
-            "look": record(pair.found.look) if pair.found.look else None,
+            "look": _look_document(pair.found.look) if pair.found.look else None,
             "sentence": pair.sentence,
         }
         for pair in row.pairs
@@ -254,3 +254,7 @@ def machines_document(lines: Lines, asked: FieldQuestion) -> Document:
         }
     )
     return result
+
+
+def _look_document(look: Look) -> Document:
+    return {"blocks": look.blocks, "is_extension": look.is_extension}

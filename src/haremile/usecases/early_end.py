@@ -1,0 +1,64 @@
+"""Studies that need no further runs: known precisely enough, or decided."""
+
+from collections.abc import Sequence
+from typing import Protocol
+from uuid import UUID
+
+from haremile.core.comparison.records import FindingRow
+from haremile.core.comparison.verdict import Verdict
+from haremile.core.records.procedures import headline_of
+from haremile.core.records.study import Run, Study, split_procedure
+from haremile.usecases.compare import kept_findings
+from haremile.usecases.ports import ReadingRepository, RunQueue, StudyRepository
+
+
+class EndWatch(Protocol):
+    """What looks after each complete block whether a study has come to its end."""
+
+    def look(self, study_id: UUID) -> bool:
+        """End the study where it has; return whether it was ended here."""
+
+
+def complete_blocks_of(runs: Sequence[Run]) -> int:
+    """How many blocks from the first on hold no run that is still to be done."""
+    still = [run.block for run in runs if not run.state.is_finished]
+    return (min(still) if still else max(run.block for run in runs) + 1) - 1
+
+
+class DecidedWatch:
+    """Ends a study whose verdicts are read after every block, once all it asks is decided."""
+
+    def __init__(self, studies: StudyRepository, readings: ReadingRepository, queue: RunQueue):
+        self._studies, self._readings, self._queue = studies, readings, queue
+
+    def look(self, study_id: UUID) -> bool:
+        """End the study where it is so; return whether it was ended here."""
+        study = self._studies.get(study_id)
+        if study.interim_looks is None or not study.interim_looks.is_after_every_block:
+            return False
+        complete = complete_blocks_of(self._studies.runs(study_id))
+        if complete < 1 or complete >= study.blocks:
+            return False
+        rows = kept_findings(self._studies, self._readings, study_id).findings.rows
+        if not is_all_decided(asked_of(study), rows):
+            return False
+        self._queue.end_after(study_id, complete, "not needed: all that was asked is decided")
+        return True
+
+
+def asked_of(study: Study) -> frozenset[str]:
+    """The measures that a study is about: those with a margin of its own, else what stands for
+    each of its procedures."""
+    if study.margins:
+        return frozenset(study.margins)
+    return frozenset(headline_of(*split_procedure(text)) for text in study.procedures)
+
+
+def is_all_decided(asked: frozenset[str], rows: Sequence[FindingRow]) -> bool:
+    """Whether every row of these measures has its verdict; rows that cannot be compared never
+    will, and wait for nothing."""
+    mine = [row for row in rows if row.metric in asked and row.pairs]
+    open_ones = (Verdict.UNDECIDED, Verdict.NOT_COMPARABLE)
+    return any(row.verdict not in open_ones for row in mine) and all(
+        row.verdict is not Verdict.UNDECIDED for row in mine
+    )

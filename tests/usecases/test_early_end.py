@@ -1,0 +1,75 @@
+import pytest
+
+from haremile.core.records.interim_looks import InterimLooks
+from haremile.core.records.margin import Margin
+from haremile.core.records.study import RunState, StudyState
+from haremile.usecases.compare import kept_findings
+from haremile.usecases.conduct import Conductor
+from haremile.usecases.early_end import DecidedWatch, asked_of
+from haremile.usecases.plan import checked_plan, extend_study
+from helpers import FakeRig, install
+
+EVERY = InterimLooks.after_every_block(14).planned
+
+
+def conducted(bench, apart, interim_looks=EVERY, margin=0.5):
+    """Two systems so far apart, in up to 14 blocks."""
+    plan = checked_plan(
+        "Q",
+        [install("A"), install("B")],
+        14,
+        seed=2,
+        margins={"boot.total": Margin(amount=margin)},
+        interim_looks=interim_looks,
+    )
+    study = bench.studies.create(plan)
+    outcomes = []
+    for place, run in enumerate(bench.studies.runs(study.id)):
+        late = apart if run.contender.lane_no == 2 else 0.0
+        outcomes.append(3.0 + late + 0.1 * ((7 * place) % 5 - 2))
+    watch = DecidedWatch(bench.studies, bench.readings, bench.queue)
+    rigs = {"simulated": FakeRig(outcomes)}
+    conductor = Conductor(bench.studies, bench.queue, bench.events, rigs, end_watches=[watch])
+    assert conductor.conduct(study.id)
+    return bench.studies.get(study.id), bench.studies.runs(study.id)
+
+
+def test_a_study_ends_at_the_first_block_at_which_all_that_was_asked_is_decided(bench):
+    study, runs = conducted(bench, apart=4.0)
+    assert study.state is StudyState.DONE
+    assert 4 < study.blocks < 10
+    later = [run for run in runs if run.block > study.blocks]
+    assert {run.state for run in later} == {RunState.SKIPPED}
+    assert later[0].reason == "not needed: all that was asked is decided"
+    (row,) = [
+        row
+        for row in kept_findings(bench.studies, bench.readings, study.id).findings.rows
+        if row.metric == "boot.total"
+    ]
+    assert row.leader == 1
+    assert row.pairs[0].found.look.blocks == study.blocks
+    assert row.pairs[0].found.look.planned == EVERY
+
+
+@pytest.mark.parametrize(
+    ("apart", "interim_looks"), [(0.5, EVERY), (4.0, (14,))], ids=["open", "one look"]
+)
+def test_a_study_goes_on_while_anything_is_open_or_where_verdicts_are_read_at_the_end(
+    bench, apart, interim_looks
+):
+    study, runs = conducted(bench, apart, interim_looks)
+    assert study.blocks == 14
+    assert {run.state for run in runs} == {RunState.DONE}
+
+
+def test_repeats_that_are_added_after_an_early_end_go_on_with_the_planned_looks(bench):
+    study, _ = conducted(bench, apart=4.0)
+    further = extend_study(bench.studies, study.id, 2)
+    assert further.interim_looks.planned == EVERY
+    assert further.interim_looks.extensions == ()
+
+
+def test_without_margins_a_study_is_about_what_stands_for_its_procedures(bench):
+    plan = checked_plan("Q", [install("A"), install("B")], 3, procedures=("boot", "idle"))
+    study = bench.studies.create(plan)
+    assert asked_of(study) == {"boot.total", "memory.used"}
