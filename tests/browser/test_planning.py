@@ -96,7 +96,9 @@ def test_what_a_plan_still_needs_is_said_and_visits_and_looks_are_kept(open_page
     expect(page.get_by_role("alert")).to_contain_text("its question, a contender")
     page.locator("summary", has_text="More").press("Enter")
     page.get_by_role("combobox", name="Order").select_option("visits")
-    page.get_by_role("textbox", name="Read verdicts early").fill("6, 12")
+    read = page.get_by_role("combobox", name="When verdicts are read")
+    read.select_option("after some blocks")
+    page.get_by_role("textbox", name="After blocks").fill("6, 12")
     page.get_by_role("textbox", name="Tags").fill("field stations")
     page.get_by_role("checkbox", name="Idle").press("Space")
     page.get_by_role("button", name="Add a launch").press("Enter")
@@ -112,7 +114,13 @@ def test_what_a_plan_still_needs_is_said_and_visits_and_looks_are_kept(open_page
     expect(page.get_by_role("textbox", name="Tags")).to_have_value("field stations")
     page.locator("summary", has_text="More").press("Enter")
     expect(page.get_by_role("combobox", name="Order")).to_have_value("visits")
-    expect(page.get_by_role("textbox", name="Read verdicts early")).to_have_value("6, 12")
+    expect(page.get_by_role("textbox", name="After blocks")).to_have_value("6, 12")
+    read.select_option("after every block")
+    page.get_by_role("spinbutton", name="Repeats").fill("9")
+    kept(page)
+    page.reload()
+    page.locator("summary", has_text="More").press("Enter")
+    expect(read).to_have_value("every")
 
 
 def test_a_plan_is_duplicated_as_a_draft(open_page, bench):

@@ -25,7 +25,7 @@ def conducted(bench, apart, interim_looks=EVERY, margin=0.5):
     study = bench.studies.create(plan)
     outcomes = []
     for place, run in enumerate(bench.studies.runs(study.id)):
-        late = apart if run.contender.lane_no == 2 else 0.0
+        late = apart if run.lane_no == 2 else 0.0
         outcomes.append(3.0 + late + 0.1 * ((7 * place) % 5 - 2))
     watch = DecidedWatch(bench.studies, bench.readings, bench.queue)
     rigs = {"simulated": FakeRig(outcomes)}
@@ -67,6 +67,10 @@ def test_repeats_that_are_added_after_an_early_end_go_on_with_the_planned_looks(
     further = extend_study(bench.studies, study.id, 2)
     assert further.interim_looks.planned == EVERY
     assert further.interim_looks.extensions == ()
+    runs = [run for run in bench.studies.runs(study.id) if run.block > study.blocks]
+    again = [run for run in runs if run.state is RunState.PLANNED]
+    assert sorted({run.block for run in again}) == [study.blocks + 1, study.blocks + 2]
+    assert len(runs) == 2 * (14 - study.blocks)
 
 
 def test_without_margins_a_study_is_about_what_stands_for_its_procedures(bench):

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from peewee import JOIN
+from peewee import JOIN, fn
 from pydantic import TypeAdapter
 
 from haremile.core.comparison.comparability import OF_THE_HOST
@@ -314,10 +314,22 @@ class PostgresStudyRepository:
             if row.state == StudyState.DONE:
                 row.state = StudyState.PAUSED
             row.save()
+            written = self._planned_again(study_id, last, total)
             contenders = {item.lane_no: item for item in row.contenders}
-            self._write_sheet(row, contenders, last + 1, blocks)
+            if written < total:
+                self._write_sheet(row, contenders, written + 1, total - written)
             self._events.add("study.extended", study_id, blocks=total)
         return self.get(study_id)
+
+    @staticmethod
+    def _planned_again(study_id: UUID, last: int, total: int) -> int:
+        """Plan what an early end left out of these blocks; the last block that the sheet holds."""
+        left_out = (RunRow.study == study_id) & (RunRow.block > last)
+        RunRow.update(state=RunState.PLANNED, reason=None).where(
+            left_out & (RunRow.block <= total) & (RunRow.state == RunState.SKIPPED)
+        ).execute()
+        held = RunRow.select(fn.MAX(RunRow.block)).where(RunRow.study == study_id).scalar()
+        return min(max(held or last, last), total)
 
     @connected
     def digests(self, put_away: bool = False) -> list[StudyDigest]:

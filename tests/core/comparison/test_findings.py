@@ -253,14 +253,14 @@ def test_fewer_than_twenty_runs_in_a_row_decide_nothing_and_say_why():
     assert "of fewer than 20 runs in a row it cannot be known" in row.sentence
 
 
-def in_blocks(drift, n=24, lanes=3, missing=(), looks=None, stated=None, is_late=False):
-    """Lanes 0.6 s apart, with blocks that differ by so many times the noise (0.5 s)."""
+def in_blocks(drift, n=24, lanes=3, missing=(), looks=None, stated=None, is_late=False, apart=0.6):
+    """Lanes so many seconds apart, with blocks that differ by so many times the noise (0.5 s)."""
     generator = np.random.default_rng(11)
     seen, runs = [], []
     for block in range(1, n + 1):
         shift = 0.5 * drift * generator.normal()
         for lane in range(1, lanes + 1):
-            value = 10.0 + 0.6 * lane + shift + 0.5 * generator.normal()
+            value = 10.0 + apart * lane + shift + 0.5 * generator.normal()
             is_there = (lane, block) not in missing
             state = RunState.DONE if is_there else RunState.FAILED
             late = is_late and not is_there
@@ -322,25 +322,28 @@ def test_too_few_blocks_for_the_level_are_compared_as_they_are():
     assert row.pairs[0].found.contrast.method == "studentised rank"
 
 
-def test_a_look_that_is_too_early_for_pairs_decides_nothing_and_says_what_it_takes():
-    looks = InterimLooks((8, 20))
-    early, late = (in_blocks(2.0, n=n, looks=looks) for n in (8, 20))
-    assert early.block_share == late.block_share is not None
-    assert early.pairs[0].found.repeats_needed == 20
-    assert late.leader == 1
+def test_a_first_look_that_pairs_cannot_decide_is_read_as_it_is():
+    assert in_blocks(2.0, n=20, looks=InterimLooks((10, 20))).block_share is not None
+    assert in_blocks(2.0, n=20, looks=InterimLooks((8, 20))).block_share is None
+
+
+def test_a_look_that_is_too_early_decides_nothing_and_says_what_it_takes():
+    row = in_blocks(0.0, n=4, looks=InterimLooks((2, 4)))
+    assert {pair.found.repeats_needed for pair in row.pairs} == {5}
+    assert row.leader is None
 
 
 def test_verdicts_after_every_block_stand_from_the_first_that_is_reached():
     looks = InterimLooks.after_every_block(24)
-    rows = [in_blocks(0.0, n=n, looks=looks) for n in range(4, 25)]
-    told = [row.pairs[1].found for row in rows if row.early is None]
+    rows = [in_blocks(0.0, n=n, looks=looks, apart=0.4) for n in range(4, 25)]
+    told = [row.pairs[0].found for row in rows if row.early is None]
     decided = [one for one in told if not one.is_open]
     assert 0 < len(decided) < len(told)
     assert {one.look.blocks for one in decided} == {decided[0].look.blocks}
     assert decided[-1].is_corrected
-    once = in_blocks(0.0, n=decided[-1].look.blocks).pairs[1].found
+    once = in_blocks(0.0, n=decided[-1].look.blocks, apart=0.4).pairs[0].found
     assert abs(decided[-1].contrast.shift.value) < abs(once.contrast.shift.value)
-    assert rows[0].early.first_look == 7
+    assert rows[0].early.first_look == 10
 
 
 def test_the_form_is_told_once_at_the_first_look():

@@ -207,10 +207,9 @@ class _Row:
         return found if self._pairs_can_decide(blocks) and pays(found, blocks, lanes) else None
 
     def _pairs_can_decide(self, blocks: int) -> bool:
-        """Whether so many pairs reach the level; where there are looks, those of one of them."""
-        looks = self.plan.interim_looks
-        if looks is not None and self.looks_taken:
-            return bool(self.rule.deciding_looks(looks.planned, Form.PAIRS))
+        """Whether so many pairs reach the level; where there are looks, at the first of them."""
+        if self.looks_taken:
+            return self.rule.errors(self.looks_taken[0], Form.PAIRS)[0] > 0.0
         return Form.PAIRS.attainable(blocks) <= self.rule.errors(None, Form.PAIRS)[0]
 
     def _in_blocks(self, blocks: int | None) -> tuple[list[list[float]], int]:

@@ -80,12 +80,15 @@ def contrast_over_machines(machines: Mapping[str, Lanes], level: float = 0.95) -
     return combined(parts, level)
 
 
-def combined(parts: Sequence[MachineRatio], level: float = 0.95) -> MachinesContrast:
-    """Put what was found on single machines together; errors and source as above."""
+def combined(
+    parts: Sequence[MachineRatio], level: float = 0.95, of_machines: float | None = None
+) -> MachinesContrast:
+    """Put what was found on single machines together; `of_machines` is the level from which a
+    machine points a way, else `level`. Errors and source as above."""
     if not parts:
         raise SampleError("there is no machine on which both were measured")
     mean, interval, p = log_mean([part.medians for part in parts], level)
-    sides = {_side(part, level) for part in parts}
+    sides = {_side(part, of_machines or level) for part in parts}
     return MachinesContrast(tuple(parts), mean, interval, p, {-1, 1} <= sides)
 
 

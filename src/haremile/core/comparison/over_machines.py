@@ -12,6 +12,7 @@ from haremile.core.comparison.records import (
     PairOverMachines,
 )
 from haremile.core.comparison.verdict import Verdict
+from haremile.core.statistics.families import error_of_pair
 
 ERROR = 0.05
 
@@ -54,7 +55,8 @@ def _row(rows: Sequence[FindingRow], names: Mapping[int, str]) -> MachinesRow:
             ratios[a, b].append(MachineRatio(row.machine, both[1] / both[0], ratio))
     shared = {key: parts for key, parts in ratios.items() if len(parts) > 1}
     level = 1.0 - ERROR / max(len(shared), 1)
-    found = {key: combined(parts, level) for key, parts in shared.items()}
+    of_machines = 1.0 - error_of_pair(ERROR, max(len(rank), 2))
+    found = {key: combined(parts, level, of_machines) for key, parts in shared.items()}
     found |= {(b, a): mirrored_machines(one) for (a, b), one in found.items()}
     pairs = tuple(PairOverMachines(a, b, one) for (a, b), one in found.items())
     return MachinesRow(

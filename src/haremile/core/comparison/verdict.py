@@ -4,6 +4,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 from scipy import special
@@ -164,9 +165,22 @@ class VerdictRule:
 
     def deciding_looks(self, planned: tuple[int, ...], form: Form) -> tuple[int, ...]:
         """Those of the planned looks that are not too early to reach the level."""
-        attainable = tuple(form.attainable(blocks) for blocks in planned)
-        found = nominal_errors(error_of_pair(ERROR_AHEAD, self.lanes), planned, attainable)
-        return tuple(blocks for blocks, error in zip(planned, found, strict=True) if error > 0.0)
+        return _deciding_looks(self.lanes, planned, form)
+
+
+@lru_cache(maxsize=512)
+def _deciding_looks(lanes: int, planned: tuple[int, ...], form: Form) -> tuple[int, ...]:
+    error = error_of_pair(ERROR_AHEAD, lanes)
+    pairs = _not_too_early(error, planned, Form.PAIRS)
+    waits = len(planned) == planned[-1] > 1 and bool(pairs) and pairs[0] <= planned[-1] / 2
+    # after every block, the form is chosen where pairs can decide too; ranks wait for that
+    return pairs if waits or form is Form.PAIRS else _not_too_early(error, planned, form)
+
+
+def _not_too_early(error: float, planned: tuple[int, ...], form: Form) -> tuple[int, ...]:
+    attainable = tuple(form.attainable(blocks) for blocks in planned)
+    found = nominal_errors(error, planned, attainable)
+    return tuple(blocks for blocks, one in zip(planned, found, strict=True) if one > 0.0)
 
 
 def pair_verdict(
@@ -299,6 +313,7 @@ def verdicts_over_looks(
         One for all looks; in pairs the i-th readings of lanes belong together.
     """
     found: dict[tuple[int, int], PairVerdict] = {}
+    read: dict[tuple[int, int], tuple[FloatArray, FloatArray]] = {}
     left = list(pairs)
     for place, (look, lanes) in enumerate(at_looks):
         is_last = place == len(at_looks) - 1
@@ -310,12 +325,10 @@ def verdicts_over_looks(
             judged = [paired_verdict(a, b, rule, look) for a, b in samples]
         else:
             judged = pair_verdicts(samples, rule, look)
-        found |= {
-            pair: _corrected(one, rule, form, sample)
-            for pair, one, sample in zip(asked, judged, samples, strict=True)
-        }
+        found |= zip(asked, judged, strict=True)
+        read |= zip(asked, samples, strict=True)
         left = [pair for pair in left if pair not in found or found[pair].is_open]
-    return found
+    return {pair: _corrected(one, rule, form, read[pair]) for pair, one in found.items()}
 
 
 def _corrected(

@@ -88,7 +88,7 @@ export function DraftPage({ study }: { study: Study }) {
           <Procedures draft={draft} onChange={change} />
           <Repeats draft={draft} onChange={change} />
           <Margins draft={draft} lines={known} onChange={change} />
-          <More draft={draft} lines={known} usual={found.data?.order ?? 'blocks'} onChange={change} />
+          <More draft={draft} lines={known} outlook={found.data} onChange={change} />
         </Stack>
         <Stack>
           <OutlookBox draft={draft} found={found} />

@@ -6,7 +6,7 @@ import type { Schemas } from '@/api/types'
 import { Box, SoftSmall } from '@/ui/kit'
 import { Select } from '@/ui/Select'
 
-import { numbersIn } from './draft'
+import { Looks } from './Looks'
 
 const Fields = styled('div')({ display: 'grid', gap: 14, marginTop: 12 })
 const Pair = styled('div')({ display: 'flex', gap: 12, flexWrap: 'wrap', alignItems: 'center' })
@@ -14,12 +14,13 @@ const Pair = styled('div')({ display: 'flex', gap: 12, flexWrap: 'wrap', alignIt
 type Props = {
   draft: Draft
   lines: readonly Schemas['OutlookLine'][]
-  usual: Draft['order']
+  outlook: Schemas['Outlook'] | undefined
   onChange: (part: Partial<Draft>) => void
 }
 
 /** What a first plan does not need: looks, precision, seed, order. */
-export function More({ draft, lines, usual, onChange }: Props) {
+export function More({ draft, lines, outlook, onChange }: Props) {
+  const usual = outlook?.order ?? 'blocks'
   const { stopping } = draft
   const scale = lines.find((line) => line.found.metric === stopping?.metric)?.scale
   const metrics = [...new Map(lines.map((line) => [line.found.metric, line.label]))]
@@ -27,15 +28,7 @@ export function More({ draft, lines, usual, onChange }: Props) {
     <Box as="details">
       <summary>More: early reading of verdicts, precision, order, seed</summary>
       <Fields>
-        <TextField
-          size="small"
-          label="Read verdicts early, after blocks"
-          placeholder="10, 15, 20"
-          key={`looks ${draft.blocks}`}
-          defaultValue={draft.interim_looks.join(', ')}
-          helperText={`Empty: once, at the end. The last one is the last block, ${draft.blocks}; the allowed error is shared out over them.`}
-          onChange={(event) => onChange({ interim_looks: numbersIn(event.target.value) })}
-        />
+        <Looks draft={draft} outlook={outlook} onChange={onChange} />
         <Pair>
           <span>Stop as soon as every difference is known to within</span>
           <TextField

@@ -8,7 +8,7 @@ import { TERMS } from '@/format/terms'
 import { Actions, Box, SoftSmall } from '@/ui/kit'
 import { Term } from '@/ui/Term'
 
-import { REPEATS } from './draft'
+import { REPEATS, withBlocks } from './draft'
 
 type Props = { draft: Draft; onChange: (part: Partial<Draft>) => void }
 
@@ -17,7 +17,7 @@ export function Repeats({ draft, onChange }: Props) {
   const [text, setText] = useState(String(draft.blocks))
   const set = (blocks: number) => {
     setText(String(blocks))
-    onChange({ blocks })
+    onChange(withBlocks(draft, blocks))
   }
   const known = REPEATS.find((one) => one.blocks === draft.blocks)
   return (
@@ -49,7 +49,7 @@ export function Repeats({ draft, onChange }: Props) {
           onChange={(event) => {
             const blocks = Math.floor(Number(event.target.value))
             setText(event.target.value)
-            if (blocks >= 1 && blocks <= 500) onChange({ blocks })
+            if (blocks >= 1 && blocks <= 500) onChange(withBlocks(draft, blocks))
           }}
           slotProps={{ htmlInput: { min: 1, max: 500 } }}
         />

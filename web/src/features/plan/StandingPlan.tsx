@@ -3,10 +3,9 @@ import { useQuery } from '@tanstack/react-query'
 
 import { metricsQuery } from '@/api/plan'
 import type { Study } from '@/api/types'
-import { count } from '@/format/numbers'
 import { FactList, MIDDLE, Sheet, Soft } from '@/ui/kit'
 
-import { STARTS } from './draft'
+import { isEveryBlock, STARTS } from './draft'
 import { Notes } from './Notes'
 
 const Two = styled('div')({
@@ -40,8 +39,9 @@ export function StandingPlan({ study }: { study: Study }) {
           {planned && <Fact name="Order">{orderWords(study)}</Fact>}
           {study.interim_looks && (
             <Fact name="Verdicts are read">
-              after {count(study.interim_looks.planned.length, 'look')}: blocks{' '}
-              {study.interim_looks.planned.join(', ')}
+              {isEveryBlock(study.interim_looks.planned)
+                ? `after every block, up to ${study.interim_looks.planned.length}; it ends once all that it asks is decided`
+                : `after blocks ${study.interim_looks.planned.join(', ')}`}
             </Fact>
           )}
           {study.stopping && (

@@ -105,6 +105,19 @@ export function missing(draft: Draft): string[] {
   ].filter(Boolean)
 }
 
+/** Looks after each of so many blocks. */
+export const everyBlock = (blocks: number) => Array.from({ length: blocks }, (_, place) => place + 1)
+
+/** Whether verdicts are read after each block. */
+export const isEveryBlock = (looks: readonly number[]) => looks.length > 1 && looks.length === looks.at(-1)
+
+/** Another number of repeats; looks after every block go with it. */
+export const withBlocks = (
+  { interim_looks }: Pick<Draft, 'interim_looks'>,
+  blocks: number,
+): Partial<Draft> =>
+  isEveryBlock(interim_looks) ? { blocks, interim_looks: everyBlock(blocks) } : { blocks }
+
 /** Numbers parted by commas, as they are typed. */
 export const numbersIn = (text: string) =>
   text

@@ -2,6 +2,7 @@ import type { Schemas } from '@/api/types'
 import { amount, count } from '@/format/numbers'
 
 export type OutlookLine = Schemas['OutlookLine']
+type LooksCost = Pick<Schemas['Outlook'], 'looks_most' | 'looks_typical'>
 
 /** What one measure will tell, in a line. */
 export function told({ found, scale }: OutlookLine, isOne: boolean): string {
@@ -28,6 +29,14 @@ export function headline(lines: readonly OutlookLine[], isOne: boolean): string 
   const rest = able.length - 1
   const and = rest ? `, and ${count(rest, 'measure')} more` : ''
   return `Tells ${lower(first.label)} apart from ${amount(first.found.smallest, first.scale)} on${and}`
+}
+
+/** What reading verdicts at looks costs against reading them once; empty with one look. */
+export function looksCost({ looks_most: most, looks_typical: typical }: LooksCost, blocks: number): string {
+  if (most <= 1) return ''
+  const once = Math.max(Math.round(blocks / most), 1)
+  const usual = Math.max(Math.round((blocks / most) * typical), 1)
+  return `What ${count(once, 'repeat')} would tell with one look takes up to ${blocks} so, and ${usual} on average.`
 }
 
 const lower = (label: string) => label.charAt(0).toLowerCase() + label.slice(1)

@@ -6,16 +6,19 @@ import type { Install, Study } from '@/api/types'
 import {
   appsOf,
   draftOf,
+  everyBlock,
+  isEveryBlock,
   launchesOf,
   launchText,
   measureOf,
   missing,
   numbersIn,
+  withBlocks,
   withOwn,
   withPlain,
 } from './draft'
 import { entrantNumbers, grid, referencesFor, type Thing } from './grid'
-import { headline, told, type OutlookLine } from './outlookWords'
+import { headline, looksCost, told, type OutlookLine } from './outlookWords'
 
 const EMPTY = draftOf({ title: '', draft: null } as Study)
 const draft = (part: Partial<Draft>): Draft => ({ ...EMPTY, ...part })
@@ -120,6 +123,21 @@ test('what it will tell is said with its figure, or why not', () => {
   expect(told(line({}), false)).toBe('tells 1.2 s; level: 18 repeats')
   expect(told(line({ level_repeats: null }), false)).toBe('tells 1.2 s; never calls it level')
   expect(told(line({ spread: null, readings: 0 }), false)).toBe('no readings to tell from')
+})
+
+test('looks after every block go with the repeats, others stand', () => {
+  expect(isEveryBlock(everyBlock(12))).toBe(true)
+  expect(isEveryBlock([10, 12])).toBe(false)
+  expect(isEveryBlock([1])).toBe(false)
+  expect(withBlocks({ interim_looks: everyBlock(12) }, 3)).toEqual({ blocks: 3, interim_looks: [1, 2, 3] })
+  expect(withBlocks({ interim_looks: [6, 12] }, 3)).toEqual({ blocks: 3 })
+})
+
+test('what looks cost is said in repeats', () => {
+  expect(looksCost({ looks_most: 1, looks_typical: 1 }, 20)).toBe('')
+  expect(looksCost({ looks_most: 1.09, looks_typical: 0.65 }, 22)).toBe(
+    'What 20 repeats would tell with one look takes up to 22 so, and 13 on average.',
+  )
 })
 
 test('a reference of a machine of the plan is offered until it takes part', () => {
