@@ -1,12 +1,13 @@
 import pytest
 
+from haremile.demo.world import HERBARIUM
 from haremile.usecases.conduct import Conductor
 from haremile.usecases.plan import checked_plan
 from haremile_probe.wire import CaptureReading, CaptureTrace
 from helpers import FakeRig, capture_for, install
 
 
-def conducted(bench):
+def conducted(bench, blocks=3):
     def measured(asked):
         capture = capture_for(asked)
         capture.readings = [
@@ -16,9 +17,9 @@ def conducted(bench):
         capture.traces = [CaptureTrace("memory.used", "B", [1.0, 2.0], [3e8, 2e8])]
         return capture
 
-    plan = checked_plan("Which?", [install("A"), install("B")], 3, seed=4)
+    plan = checked_plan("Which?", [install("A"), install("B")], blocks, seed=4)
     study = bench.studies.create(plan)
-    rigs = {"simulated": FakeRig([measured] * 6)}
+    rigs = {"simulated": FakeRig([measured] * 2 * blocks)}
     assert Conductor(bench.studies, bench.queue, bench.events, rigs).conduct(study.id)
     return study
 
@@ -81,6 +82,42 @@ def test_a_verdict_is_unfolded_into_its_steps(bench, client):
         refused = client.get(path, params=asked)
         assert refused.status_code == 422
         assert says in refused.json()["detail"]
+
+
+def test_where_the_noise_sits_is_told_with_what_would_shorten_the_next_study(world, client):
+    study = world[HERBARIUM.title]
+    path = f"/api/studies/{study.id}/findings/noise"
+    row = client.get(f"/api/studies/{study.id}/findings").json()["rows"][0]["key"]
+    found = client.get(path, params={"row": row}).json()
+    assert [part["source"] for part in found["parts"]] == ["blocks", "installs", "runs"]
+    blocks, installs, runs = found["parts"]
+    assert blocks["share"] + runs["share"] == pytest.approx(1.0)
+    assert installs["sd"] is None
+    assert "of the noise lies" in found["headline"]
+    assert any("a second install of one system would" in one for one in found["advice"])
+    assert client.get(path, params={"row": "none|such"}).status_code == 422
+
+
+def test_too_few_blocks_tell_no_noise_and_say_so(bench, client):
+    study = conducted(bench, blocks=2)
+    row = client.get(f"/api/studies/{study.id}/findings").json()["rows"][0]["key"]
+    found = client.get(f"/api/studies/{study.id}/findings/noise", params={"row": row}).json()
+    assert found["parts"] == []
+    assert found["headline"].startswith("Too few complete blocks")
+
+
+def test_means_and_the_worst_tenth_are_told_where_there_are_enough_readings(world, client):
+    study = world[HERBARIUM.title]
+    path = f"/api/studies/{study.id}/findings/tails"
+    row = client.get(f"/api/studies/{study.id}/findings").json()["rows"][0]["key"]
+    lanes = client.get(path, params={"row": row, "against": 1}).json()
+    assert [lane["lane_no"] for lane in lanes] == [2, 3, 4, 5]
+    for lane in lanes:
+        assert lane["means"]["low"] < lane["means"]["value"] < lane["means"]["high"]
+        assert lane["worst_tenth"]["value"] is None
+        assert "it takes 40 readings of each" in lane["worst_tenth"]["said"]
+    for asked in ({"row": "none|such", "against": 1}, {"row": row, "against": 9}):
+        assert client.get(path, params=asked).status_code == 422
 
 
 def test_a_difference_is_put_up_with_for_a_reason_and_no_longer(bench, client):

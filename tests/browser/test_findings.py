@@ -96,6 +96,18 @@ def test_a_verdict_is_unfolded_by_one_key(findings):
     expect(page.locator("dd", has_text="the typical difference")).to_have_count(0)
 
 
+def test_means_and_noise_of_a_measure_are_unfolded_by_a_key_each(findings):
+    page = findings()
+    page.keyboard.press("u")
+    expect(page.get_by_role("img", name="Between blocks:")).to_be_visible()
+    expect(page.get_by_text("a second install of one system would")).to_be_visible()
+    page.keyboard.press("m")
+    table = page.get_by_role("table", name="Means and worst tenth")
+    expect(table).to_contain_text("it takes 40 readings of each, not")
+    page.keyboard.press("m")
+    expect(table).to_have_count(0)
+
+
 def test_what_forbids_a_comparison_is_put_up_with_for_a_printed_reason(findings):
     page = findings("?row=launch.settled%7CHerbarium+laptop%7Cprobe%7Cwarm%7CWayfarrow")
     expect(page.locator(".headline")).to_have_text("Not comparable: application version")

@@ -122,6 +122,30 @@ export const rowNotesQuery = (id: string, row: string) =>
       ),
   })
 
+/** Differences of means and of the worst tenth of a row against one lane. */
+export const tailsQuery = (id: string, row: string, against: number) =>
+  queryOptions({
+    queryKey: keys.part(id, 'tails', `${row} ${against}`),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/findings/tails', {
+          params: { path: { study_id: id }, query: { row, against } },
+        }),
+      ),
+  })
+
+/** Where the noise of a row sits. */
+export const noiseQuery = (id: string, row: string) =>
+  queryOptions({
+    queryKey: keys.part(id, 'noise', row),
+    queryFn: () =>
+      answerOf(
+        client.GET('/api/studies/{study_id}/findings/noise', {
+          params: { path: { study_id: id }, query: { row } },
+        }),
+      ),
+  })
+
 /** How a row's verdicts against one lane came about. */
 export const stepsQuery = (id: string, row: string, against: number) =>
   queryOptions({

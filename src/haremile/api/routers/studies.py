@@ -52,6 +52,7 @@ from haremile.usecases.compare import (
 )
 from haremile.usecases.drafts import chosen_installs, copied_draft, start_draft
 from haremile.usecases.export_readings import export_lines
+from haremile.usecases.noise import RowNoise, row_noise
 from haremile.usecases.outlook import Asked, Outlook
 from haremile.usecases.plan import (
     checked_plan,
@@ -63,6 +64,7 @@ from haremile.usecases.plan import (
 from haremile.usecases.ports import StudyDigest
 from haremile.usecases.row_notes import LaneNotes, row_notes
 from haremile.usecases.sheet import SheetLineView, kept_run_sheet
+from haremile.usecases.tails import LaneTails, row_tails
 
 
 class StudyName(StringConvertor):
@@ -373,6 +375,20 @@ def get_steps(
         raise BadInputError(f"this row has no contender {against}")
     names = {lane: one.name for lane, one in entrants(study.contenders).items()}
     return steps_against(found, names, against)
+
+
+@router.get("/{study_id}/findings/tails")
+def get_tails(
+    study_id: UUID, row: Annotated[str, Query(max_length=500)], against: int, bench: Bench
+) -> list[LaneTails]:
+    """Differences of means and of the worst tenth, of every contender of one row against one."""
+    return row_tails(bench.studies, bench.readings, study_id, row, against)
+
+
+@router.get("/{study_id}/findings/noise")
+def get_noise(study_id: UUID, row: Annotated[str, Query(max_length=500)], bench: Bench) -> RowNoise:
+    """Where the noise of one row sits, and what would make the next study shorter."""
+    return row_noise(bench.studies, bench.readings, study_id, row)
 
 
 @router.get("/{study_id}/readings.csv", response_class=Response)

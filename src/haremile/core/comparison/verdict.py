@@ -452,6 +452,16 @@ def deciding_interval(pair: PairVerdict, rule: VerdictRule) -> tuple[str, Interv
     return "amount", found.shift.interval
 
 
+def interval_verdict(outer: Interval, inner: Interval, width: float, good_end: GoodEnd) -> Verdict:
+    """What the intervals of any difference b − a say, with a margin of this width; as of shifts."""
+    if outer.high < -width:
+        return _side(-1, good_end) or Verdict.UNDECIDED
+    if outer.low > width:
+        return _side(+1, good_end) or Verdict.UNDECIDED
+    is_level = -width < inner.low and inner.high < width
+    return Verdict.LEVEL if is_level else Verdict.UNDECIDED
+
+
 def _is_inside(estimate: Estimate, low: float, high: float) -> bool:
     return low < estimate.interval.low and estimate.interval.high < high
 

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy import special, stats
@@ -106,14 +107,24 @@ def quantile_interval(
     )
 
 
-def _exact_quantile(sample: FloatArray, share: float, level: float) -> BootstrapInterval | None:
-    n, tail = sample.size, (1.0 - level) / 2.0
+@lru_cache(maxsize=1024)
+def quantile_ranks(n: int, share: float, level: float) -> tuple[int, int] | None:
+    """Which readings (1-based, in rising order) bound a quantile at this level by their exact
+    (binomial) chances; None where so few have none. Source: Conover, as `quantile_interval`."""
+    tail = (1.0 - level) / 2.0
     low = int(stats.binom.ppf(tail, n, share))  # the largest rank that is rarely above it
     while low > 0 and float(stats.binom.cdf(low - 1, n, share)) > tail:
         low -= 1
     high = int(stats.binom.isf(tail, n, share)) + 1
-    if low < 1 or high > n:
+    return None if low < 1 or high > n else (low, high)
+
+
+def _exact_quantile(sample: FloatArray, share: float, level: float) -> BootstrapInterval | None:
+    n = sample.size
+    ranks = quantile_ranks(n, share, level)
+    if ranks is None:
         return None
+    low, high = ranks
     ordered = np.sort(sample)
     achieved = float(stats.binom.cdf(high - 1, n, share) - stats.binom.cdf(low - 1, n, share))
     limits = Interval(float(ordered[low - 1]), float(ordered[high - 1]), achieved)

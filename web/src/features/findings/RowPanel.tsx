@@ -15,7 +15,9 @@ import { PictureStrip } from './PictureStrip'
 import { QuotedFigures } from './QuotedFigures'
 import { rowCsv } from './rowCsv'
 import { RowFoot } from './RowFoot'
+import { Noise } from './Noise'
 import { Steps } from './Steps'
+import { Tails } from './Tails'
 import { isLogAsked, ROW_VIEWS, type RowProps } from './rowViews'
 import { aboutRow } from './rowWords'
 import { useView } from '@/ui/useView'
@@ -62,6 +64,8 @@ export function RowPanel(props: Props) {
       after={
         <>
           <Words row={row} baseline={view.get('against') ? props.baseline : null} names={names} />
+          <Tails study={study} row={row} baseline={props.baseline} names={names} />
+          <Noise study={study} row={row} />
           <Steps study={study} row={row} baseline={props.baseline} names={names} />
           {columns.data && <Notes study={study} row={row} names={names} />}
           <QuotedFigures study={study} row={row} names={names} />
