@@ -2,7 +2,8 @@ import { styled } from '@mui/material/styles'
 import { useQuery } from '@tanstack/react-query'
 
 import { noiseQuery } from '@/api/queries'
-import type { FindingRow, Study } from '@/api/types'
+import type { FindingRow, Schemas, Study } from '@/api/types'
+import type { NoiseShare } from '@/charts/layout/noise'
 import { NoisePicture } from '@/charts/NoisePicture'
 import { Headline, Plain, RULE, SoftSmall } from '@/ui/kit'
 import { KeyHint } from '@/ui/KeyHint'
@@ -38,11 +39,25 @@ export function Noise({ study, row }: Props) {
 function Budget({ study, row }: Props) {
   const [ref, width] = useWidth<HTMLDivElement>(720)
   const found = useQuery(noiseQuery(study.id, row.key))
-  if (found.error) return <Failed error={found.error} onRetry={() => void found.refetch()} />
-  if (!found.data) return <Loading what="the noise" />
-  const { headline, parts, advice, blocks, lanes, scale } = found.data
   return (
     <div ref={ref}>
+      {found.error ? (
+        <Failed error={found.error} onRetry={() => void found.refetch()} />
+      ) : found.data ? (
+        <Told noise={found.data} width={width} />
+      ) : (
+        <Loading what="the noise" />
+      )}
+    </div>
+  )
+}
+
+type Told = Omit<Schemas['RowNoise'], 'parts'> & { parts: readonly NoiseShare[] }
+
+function Told({ noise, width }: { noise: Told; width: number }) {
+  const { headline, parts, advice, blocks, lanes, scale } = noise
+  return (
+    <>
       <Headline as="h3">{headline}</Headline>
       {parts.length > 0 && (
         <>
@@ -58,6 +73,6 @@ function Budget({ study, row }: Props) {
           </Advice>
         </>
       )}
-    </div>
+    </>
   )
 }

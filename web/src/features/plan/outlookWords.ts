@@ -36,7 +36,7 @@ export function looksCost({ looks_most: most, looks_typical: typical }: LooksCos
   if (most <= 1) return ''
   const once = Math.max(Math.round(blocks / most), 1)
   const usual = Math.max(Math.round((blocks / most) * typical), 1)
-  return `What ${count(once, 'repeat')} would tell with one look takes up to ${blocks} so, and ${usual} on average.`
+  return `What ${count(once, 'repeat')} would tell with one look takes up to ${blocks} this way, ${usual} on average.`
 }
 
 const lower = (label: string) => label.charAt(0).toLowerCase() + label.slice(1)

@@ -136,7 +136,7 @@ test('looks after every block go with the repeats, others stand', () => {
 test('what looks cost is said in repeats', () => {
   expect(looksCost({ looks_most: 1, looks_typical: 1 }, 20)).toBe('')
   expect(looksCost({ looks_most: 1.09, looks_typical: 0.65 }, 22)).toBe(
-    'What 20 repeats would tell with one look takes up to 22 so, and 13 on average.',
+    'What 20 repeats would tell with one look takes up to 22 this way, 13 on average.',
   )
 })
 
