@@ -10,6 +10,7 @@ from typing import Protocol
 
 from haremile.core.planning.run_sheet import SheetLine, run_sheet
 from haremile.core.records.draft import Draft
+from haremile.core.records.interim_looks import InterimLooks
 from haremile.core.records.metrics import metric
 from haremile.core.records.study import Install, Study, StudyState
 from haremile.core.simulation.machine import (
@@ -42,6 +43,7 @@ from haremile.demo.world import (
     WEIGHTS,
     StudyTruth,
 )
+from haremile.usecases.early_end import ALL_DECIDED
 from haremile.usecases.import_readings import take_in_file
 from haremile.usecases.intake import Intake
 from haremile.usecases.ports import (
@@ -50,6 +52,7 @@ from haremile.usecases.ports import (
     Incidents,
     OwnMeasures,
     ReadingRepository,
+    RunQueue,
     Scorecards,
     StudyPlan,
     StudyRepository,
@@ -86,6 +89,10 @@ class Shelves(Protocol):
     @property
     def studies(self) -> StudyRepository:
         """Studies."""
+
+    @property
+    def queue(self) -> RunQueue:
+        """Runs to be done."""
 
     @property
     def readings(self) -> ReadingRepository:
@@ -137,6 +144,8 @@ def load_sample_world(shelves: Shelves, intake: Intake, say: Callable[[str], Non
             intake.take_in(study.id, capture_files(truth))
         else:
             take_in_file(shelves.readings, study, readings_file(truth))
+        if truth.ended_after is not None:
+            shelves.queue.end_after(study.id, truth.ended_after, ALL_DECIDED)
         is_whole = truth.done_runs is None
         studies.set_state(study.id, StudyState.DONE if is_whole else StudyState.PAUSED)
         if truth.machine == DRAFT.machine and DRAFT.title not in known:
@@ -212,8 +221,15 @@ def _plan(truth: StudyTruth) -> StudyPlan:
                 recipe={"truth": f"{seat.machine}/{seat.system}"} if simulated else {},
             )
         )
+    looks = InterimLooks.after_every_block(truth.blocks) if truth.ended_after else None
     return StudyPlan(
-        truth.title, installs, truth.blocks, truth.seed, truth.margins, truth.procedures
+        truth.title,
+        installs,
+        truth.blocks,
+        truth.seed,
+        truth.margins,
+        truth.procedures,
+        interim_looks=looks.planned if looks else (),
     )
 
 
@@ -262,6 +278,8 @@ def drawn_runs(truth: StudyTruth) -> Iterator[tuple[str, SheetLine, SimulatedRun
     names = list(truth.lanes)
     sheet = run_sheet(range(1, len(names) + 1), truth.blocks, truth.seed)
     for line in sheet[: truth.done_runs]:
+        if truth.ended_after is not None and line.block > truth.ended_after:
+            continue
         name = names[line.lane_no - 1]
         yield name, line, simulate_run(truth.lanes[name], truth.seed, line.lane_no, line.block)
 

@@ -136,6 +136,8 @@ class StudyTruth:
     blocks: int = 20
     done_runs: int | None = None
     """How many runs of the sheet are in; None for all."""
+    ended_after: int | None = None
+    """The block at which it ended itself, its verdicts being read after every block."""
     launches: Mapping[str, LaunchTruth] = field(default_factory=dict)
     margins: Mapping[str, Margin] = field(default_factory=dict)
     set_aside: tuple[str, int, str, str] | None = None
@@ -497,6 +499,28 @@ def _least(system: str, memory_mib: int) -> LaneTruth:
     return _lane(system, {}, found, memory_steps="512, 768, 1024, 2048 MiB", boots_each="3")
 
 
+def _again(userspace: float, system: str) -> LaneTruth:
+    """An install of its own on the mini PC, which boots a little unlike the other."""
+    boot = _boot(4.6, 1.8, userspace, 0.2, first_run=0.0)
+    return _lane(system, boot, _idle(430, 80, 0, 5.0, 130))
+
+
+INSTALLS = StudyTruth(
+    title="Is the second install of each as quick as the first?",
+    machine="Germination-room mini PC",
+    seed=91,
+    blocks=36,
+    ended_after=12,
+    margins={"boot.total": Margin(amount=0.5)},
+    lanes={
+        "Varrow 12 Tarnwick, first": _again(5.0, "Varrow 12 Tarnwick"),
+        "Varrow 12 Tarnwick, second": _again(5.12, "Varrow 12 Tarnwick"),
+        "Quillfern 8 Tarnwick, first": _again(6.1, "Quillfern 8 Tarnwick"),
+        "Quillfern 8 Tarnwick, second": _again(5.94, "Quillfern 8 Tarnwick"),
+    },
+)
+"""Verdicts are read after every block, and it ended once all that it asks was decided."""
+
 LADDER = StudyTruth(
     title="What is the least memory that each of them gets ready with?",
     machine="Guest of any memory",
@@ -686,6 +710,7 @@ STUDIES: Sequence[StudyTruth] = (
     *EARLIER_STUDIES,
     DRIFT,
     STAGES,
+    INSTALLS,
     EVERYWHERE,
     FIELD_KIT,
     GERMINATION,

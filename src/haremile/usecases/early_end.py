@@ -11,6 +11,8 @@ from haremile.core.records.study import Run, Study, split_procedure
 from haremile.usecases.compare import kept_findings
 from haremile.usecases.ports import ReadingRepository, RunQueue, StudyRepository
 
+ALL_DECIDED = "not needed: all that was asked is decided"
+
 
 class EndWatch(Protocol):
     """What looks after each complete block whether a study has come to its end."""
@@ -42,7 +44,7 @@ class DecidedWatch:
         rows = kept_findings(self._studies, self._readings, study_id).findings.rows
         if not is_all_decided(asked_of(study), rows):
             return False
-        self._queue.end_after(study_id, complete, "not needed: all that was asked is decided")
+        self._queue.end_after(study_id, complete, ALL_DECIDED)
         return True
 
 
@@ -55,10 +57,19 @@ def asked_of(study: Study) -> frozenset[str]:
 
 
 def is_all_decided(asked: frozenset[str], rows: Sequence[FindingRow]) -> bool:
-    """Whether every row of these measures has its verdict; rows that cannot be compared never
-    will, and wait for nothing."""
-    mine = [row for row in rows if row.metric in asked and row.pairs]
-    open_ones = (Verdict.UNDECIDED, Verdict.NOT_COMPARABLE)
-    return any(row.verdict not in open_ones for row in mine) and all(
-        row.verdict is not Verdict.UNDECIDED for row in mine
-    )
+    """Whether every row of these measures has its answer: a leader, or a verdict on every pair.
+
+    Rows that cannot be compared never will have one, and wait for nothing.
+    """
+    mine = [
+        row
+        for row in rows
+        if row.metric in asked and row.pairs and row.verdict is not Verdict.NOT_COMPARABLE
+    ]
+    return bool(mine) and all(_is_decided(row) for row in mine)
+
+
+def _is_decided(row: FindingRow) -> bool:
+    if row.early is not None:
+        return False
+    return row.verdict is not Verdict.UNDECIDED or not any(p.found.is_open for p in row.pairs)

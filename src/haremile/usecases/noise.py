@@ -7,6 +7,7 @@ from uuid import UUID
 
 import numpy as np
 
+from haremile.core.comparison.comparability import RULES
 from haremile.core.comparison.records import FindingRow, Observation
 from haremile.core.records.study import Contender, Run, RunState
 from haremile.core.records.units import Scale
@@ -70,9 +71,13 @@ def _budget(
     observed: Sequence[Observation], contenders: Sequence[Contender], key: str
 ) -> NoiseBudget | None:
     blocks: dict[int, list[tuple[int, float]]] = defaultdict(list)
+    stated: dict[int, tuple[tuple[str, str], ...]] = {}
     for item in observed:
         if item.row_key == key and not item.is_set_aside and item.block is not None:
             blocks[item.block].append((item.lane_no, item.value))
+            # installs of one system are alike in all that a comparison goes by
+            alike = ((name, value) for name, value in item.conditions.items() if name in RULES)
+            stated.setdefault(item.lane_no, tuple(sorted(alike)))
     lanes = sorted({lane for found in blocks.values() for lane, _ in found})
     whole = [
         found for _, found in sorted(blocks.items()) if sorted(lane for lane, _ in found) == lanes
@@ -82,8 +87,8 @@ def _budget(
     table = np.array([[dict(found)[lane] for lane in lanes] for found in whole])
     orders = [[lane for lane, _ in found] for found in whole]
     places = np.array([[order.index(lane) for lane in lanes] for order in orders], dtype=float)
-    systems = {one.lane_no: one.install.system for one in contenders}
-    return noise_budget(table, [systems[lane] for lane in lanes], places)
+    systems = {one.lane_no: one.install.system.name for one in contenders}
+    return noise_budget(table, [(systems[lane], stated[lane]) for lane in lanes], places)
 
 
 def _seconds(runs: Sequence[Run], row: FindingRow) -> dict[str, float]:
