@@ -1,13 +1,7 @@
 import numpy as np
 import pytest
 
-from haremile.core.comparison.verdict import (
-    Form,
-    Verdict,
-    VerdictRule,
-    most_error,
-    verdicts_over_looks,
-)
+from haremile.core.comparison.verdict import VerdictRule
 from haremile.core.planning.stopping import PrecisionStopping, StoppingState, widest_difference
 from haremile.core.records.interim_looks import InterimLooks, complete_blocks, parse_interim_looks
 from haremile.core.records.margin import Margin
@@ -32,35 +26,10 @@ def test_looks_after_every_block_are_written_as_such():
     assert not InterimLooks((1,)).is_after_every_block
 
 
-def test_looks_together_err_no_more_than_one_and_extensions_spend_half_of_the_last():
-    looks = InterimLooks((10, 20)).extended_to(30).extended_to(40)
-    errors = [RULE.errors(look, Form.RANKS)[0] for look in looks.every]
-    assert errors[0] == pytest.approx(0.05 / 4, rel=0.05)
-    assert errors[0] < errors[1] < 0.05
-    assert errors[2:] == pytest.approx([0.05 * 0.75 / 2, 0.05 * 0.75 / 4])
-    assert most_error(looks) == pytest.approx(1 + 0.75 * 0.75)
-    assert most_error(None) == most_error(InterimLooks((10, 20))) == 1.0
-
-
 @pytest.mark.parametrize("text", ["", "10,x", "15,10", "10,10", "0,5", "-3", "every", "every:0"])
 def test_looks_must_be_rising_blocks(text):
     with pytest.raises(BadInputError):
         parse_interim_looks(text)
-
-
-def test_a_verdict_reached_at_a_look_stands():
-    generator = np.random.default_rng(1)
-    a = generator.normal(size=30)
-    b = np.concatenate([generator.normal(9, 1, 10), generator.normal(0, 1, 20)])
-    taken = [
-        (look, {1: a[: look.blocks], 2: b[: look.blocks]}) for look in InterimLooks((10, 30)).every
-    ]
-    found = verdicts_over_looks(taken, [(1, 2)], RULE)[1, 2]
-    assert found.verdict is Verdict.BEHIND
-    assert found.look.blocks == 10
-    assert found.contrast.shift.interval.level >= 1 - 0.05 / 9 * 1.02
-    late = verdicts_over_looks(taken[1:], [(1, 2)], RULE)[1, 2]
-    assert late.verdict is Verdict.UNDECIDED
 
 
 def test_only_blocks_with_every_run_finished_are_complete():

@@ -13,6 +13,7 @@ from haremile.core.comparison.comparability import (
     disturbed_runs,
     fair_start,
 )
+from haremile.core.comparison.over_looks import most_error, verdicts_over_looks
 from haremile.core.comparison.over_machines import over_machines
 from haremile.core.comparison.records import (
     Early,
@@ -29,18 +30,15 @@ from haremile.core.comparison.records import (
     facet_of,
 )
 from haremile.core.comparison.reliability import WHOLE_RUN, reliability
+from haremile.core.comparison.row_verdict import RowVerdict, row_verdict
 from haremile.core.comparison.verdict import (
     Form,
     PairVerdict,
-    RowVerdict,
     Verdict,
     VerdictRule,
     counted_verdict,
     mirrored_pair,
-    most_error,
     pair_verdict,
-    row_verdict,
-    verdicts_over_looks,
 )
 from haremile.core.records.conditions import Conditions, condition_breaks, of_the_lane
 from haremile.core.records.interim_looks import Look, complete_blocks

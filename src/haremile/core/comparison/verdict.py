@@ -1,15 +1,11 @@
 """The verdict on two lanes, and on a row of several."""
 
 import math
-from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import lru_cache
 
-import numpy as np
-from scipy import special
-
-from haremile.core.records.interim_looks import InterimLooks, Look
+from haremile.core.records.interim_looks import Look
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd
 from haremile.core.statistics.contrast import (
@@ -28,8 +24,6 @@ from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.paired import least_pairs, paired_contrast
 from haremile.core.statistics.rank_sum import least_repeats
 from haremile.core.statistics.sequential import (
-    Ended,
-    median_unbiased,
     nominal_errors,
     spent_before_last,
 )
@@ -268,14 +262,6 @@ def paired_verdict(
     return _at_look(read, rule, look, Form.PAIRS)
 
 
-def most_error(looks: InterimLooks | None) -> float:
-    """What all looks together may spend, as a share: 1 for a plan that was kept."""
-    if looks is None:
-        return 1.0
-    last = 1.0 - spent_before_last(looks.planned)
-    return 1.0 + last * (1.0 - 0.5 ** len(looks.extensions))
-
-
 def installs_verdict(a: Installs, b: Installs, rule: VerdictRule) -> PairVerdict:
     """As `pair_verdict`, from several installs of each system; a is their readings by install."""
     levels = _levels(rule, None, Form.RANKS)
@@ -290,93 +276,6 @@ def counted_verdict(a: FloatArray, b: FloatArray, rule: VerdictRule) -> PairVerd
     """
     exact = exact_contrast(a, b)
     return _read(exact, exact, rule, 1.0, 1)
-
-
-def verdicts_over_looks(
-    at_looks: Sequence[tuple[Look | None, Mapping[int, FloatArray]]],
-    pairs: Sequence[tuple[int, int]],
-    rule: VerdictRule,
-    form: Form = Form.RANKS,
-) -> dict[tuple[int, int], PairVerdict]:
-    """The verdict of each pair at the first look that reaches one, which stands; else that of the
-    last.
-
-    Parameters
-    ----------
-    at_looks : sequence of (look, readings by lane)
-        The looks taken so far, in order, each with the readings of its blocks; one without a look
-        where verdicts are read once.
-    pairs : sequence of (a, b)
-        Lanes; b is set against a.
-    rule : VerdictRule
-    form : Form
-        One for all looks; in pairs the i-th readings of lanes belong together.
-    """
-    found: dict[tuple[int, int], PairVerdict] = {}
-    read: dict[tuple[int, int], tuple[FloatArray, FloatArray]] = {}
-    left = list(pairs)
-    for place, (look, lanes) in enumerate(at_looks):
-        is_last = place == len(at_looks) - 1
-        if look is not None and not is_last and rule.errors(look, form)[0] <= 0.0:
-            continue
-        asked = [(a, b) for a, b in left if a in lanes and b in lanes]
-        samples = [(lanes[a], lanes[b]) for a, b in asked]
-        if form is Form.PAIRS:
-            judged = [paired_verdict(a, b, rule, look) for a, b in samples]
-        else:
-            judged = pair_verdicts(samples, rule, look)
-        found |= zip(asked, judged, strict=True)
-        read |= zip(asked, samples, strict=True)
-        left = [pair for pair in left if pair not in found or found[pair].is_open]
-    return {pair: _corrected(one, rule, form, read[pair]) for pair, one in found.items()}
-
-
-def _corrected(
-    pair: PairVerdict, rule: VerdictRule, form: Form, sample: tuple[FloatArray, FloatArray]
-) -> PairVerdict:
-    """With the estimate that belongs to a plan of several looks: what was told early looked larger
-    than it is."""
-    look, shift = pair.look, pair.contrast.shift
-    half = shift.interval.width / 2.0
-    if look is None or not 0.0 < half < math.inf or not math.isfinite(shift.value):
-        return pair
-    deciding = rule.deciding_looks(look.planned, form)
-    before = [blocks for blocks in deciding if blocks < look.blocks]
-    error = rule.errors(look, form)[0]
-    if not before or error <= 0.0:
-        return pair
-    ahead = error_of_pair(ERROR_AHEAD, rule.lanes)
-    limits = [-float(special.ndtri(one / 2.0)) for one in (*nominal_errors(ahead, deciding), error)]
-    limits = [*limits[: len(before)], limits[-1]]
-    typical = min(float(np.median(lane)) for lane in sample)
-    unit = half / limits[-1] * math.sqrt(look.blocks)
-    ended = Ended(
-        (*before, look.blocks),
-        tuple(limits),
-        round(rule.margin.width(typical) / unit, 3),
-        round(shift.value / unit, 3),
-    )
-    share = unit * median_unbiased(ended) / shift.value if shift.value else 1.0
-    return replace(
-        pair,
-        contrast=_moved(pair.contrast, share),
-        inner=_moved(pair.inner, share),
-        is_corrected=True,
-    )
-
-
-def _moved(found: Contrast, share: float) -> Contrast:
-    """With estimates that are so many times as large, those of the ratio on logarithms; never
-    beyond the interval."""
-    ratio = found.ratio
-    if ratio is not None and ratio.value > 0.0:
-        ratio = _placed(math.exp(math.log(ratio.value) * share), ratio.interval)
-    shift = _placed(found.shift.value * share, found.shift.interval)
-    return replace(found, shift=shift, ratio=ratio)
-
-
-def _placed(value: float, interval: Interval) -> Estimate:
-    return Estimate(min(max(value, interval.low), interval.high), interval)
 
 
 def _read(
@@ -489,80 +388,3 @@ def _side(sign: int, good_end: GoodEnd) -> Verdict | None:
         return Verdict.LOWER if sign < 0 else Verdict.HIGHER
     good = (sign < 0) == (good_end is GoodEnd.LOW)
     return Verdict.AHEAD if good else Verdict.BEHIND
-
-
-@dataclass(frozen=True)
-class RowVerdict:
-    """What a row of several lanes says.
-
-    `leader` is the lane ahead of (or lower than) every other, else None. `first_group` holds the
-    lanes that no other is decidedly ahead of, in lane order.
-    """
-
-    verdict: Verdict
-    leader: int | None
-    first_group: tuple[int, ...]
-
-
-def _both_ways(pairs: Mapping[tuple[int, int], PairVerdict]) -> dict[tuple[int, int], Verdict]:
-    against = {(a, b): found.verdict for (a, b), found in pairs.items()}
-    for (a, b), verdict in list(against.items()):
-        against.setdefault((b, a), verdict.mirrored)
-    return against
-
-
-def row_verdict(lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdict]) -> RowVerdict:
-    """Put all pair verdicts of a row together.
-
-    Parameters
-    ----------
-    lanes : sequence of int
-        Lane numbers with readings.
-    pairs : mapping of (a, b) to the verdict of b against a
-        Each unordered pair once or twice.
-    """
-    against = _both_ways(pairs)
-    wins = (Verdict.AHEAD, Verdict.LOWER)
-    for lane in lanes:
-        others = [against[(other, lane)] for other in lanes if other != lane]
-        if others and all(verdict in wins for verdict in others):
-            return RowVerdict(others[0], lane, (lane,))
-    first = tuple(
-        lane
-        for lane in lanes
-        if not any(against[(lane, other)] in wins for other in lanes if other != lane)
-    )
-    every = [against[(a, b)] for a in lanes for b in lanes if a != b]
-    level = bool(every) and all(verdict is Verdict.LEVEL for verdict in every)
-    return RowVerdict(Verdict.LEVEL if level else Verdict.UNDECIDED, None, first)
-
-
-@dataclass(frozen=True)
-class Standing:
-    """Places that a lane may hold among all, given what is decided."""
-
-    lane: int
-    best: int
-    worst: int
-
-
-def standings(
-    lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdict]
-) -> tuple[Standing, ...]:
-    """From 1 + those decidedly ahead to k − those decidedly behind, in order of lanes.
-
-    Parameters
-    ----------
-    lanes : sequence of int
-    pairs : mapping of (a, b) to the verdict of b against a
-        Each unordered pair once or twice, all from one family.
-    """
-    against = _both_ways(pairs)
-    wins, losses = (Verdict.AHEAD, Verdict.LOWER), (Verdict.BEHIND, Verdict.HIGHER)
-    places = []
-    for lane in lanes:
-        mine = [against[(other, lane)] for other in lanes if other != lane]
-        ahead_of_it = sum(verdict in losses for verdict in mine)
-        behind_it = sum(verdict in wins for verdict in mine)
-        places.append(Standing(lane, 1 + ahead_of_it, len(lanes) - behind_it))
-    return tuple(places)

@@ -13,7 +13,8 @@ from haremile.core.comparison.records import (
     PairFinding,
     ReliabilityRow,
 )
-from haremile.core.comparison.verdict import RowVerdict, Verdict
+from haremile.core.comparison.row_verdict import RowVerdict
+from haremile.core.comparison.verdict import Verdict
 from haremile.core.records.metrics import metric
 from haremile.core.records.procedures import runs_of
 from haremile.core.wording.conditions import (

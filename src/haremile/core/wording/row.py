@@ -3,7 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from haremile.core.comparison.verdict import PairVerdict, RowVerdict, Verdict
+from haremile.core.comparison.row_verdict import RowVerdict
+from haremile.core.comparison.verdict import PairVerdict, Verdict
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import GoodEnd, Metric
 from haremile.core.records.units import Scale

@@ -9,7 +9,8 @@ from haremile.core.comparison.findings import find
 from haremile.core.comparison.machines import machines_field
 from haremile.core.comparison.records import FindingRow, Observation, Plan, RunOutcome
 from haremile.core.comparison.reliability import is_time_out
-from haremile.core.comparison.verdict import Verdict, standings
+from haremile.core.comparison.row_verdict import standings
+from haremile.core.comparison.verdict import Verdict
 from haremile.core.records.interim_looks import InterimLooks, Look
 from haremile.core.records.margin import Margin
 from haremile.core.records.metrics import assumed_procedure, metric, sure_procedures
