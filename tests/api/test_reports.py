@@ -110,6 +110,19 @@ def test_the_page_needs_nothing_else_and_every_figure_leads_to_its_readings(clie
     assert any(one and one["kind"] == "finding" for one in held["figures"])
 
 
+def test_a_standings_figures_lead_to_the_readings_of_every_study_they_rest_on(client, world):
+    at = f"/api/studies/{world[REPORTED].id}/report"
+    content = client.get(at).json()["content"]
+    (standing,) = [one for one in content["sections"] if one["part"]["kind"] == "standing"]
+    lanes = {lane["anchor"]: lane for lane in content["readings"]}
+    for _, _, figure, limits, medians in standing["rows"]:
+        lane = lanes[figure["anchor"]]
+        assert limits["anchor"] == medians["anchor"] == figure["anchor"]
+        told = [int(count) for count in re.findall(r"median of (\d+)", medians["text"])]
+        assert len(lane["lines"]) >= sum(told)
+        assert all(line["note"] for line in lane["lines"]), "each says its study"
+
+
 def test_what_was_written_cannot_break_out_of_the_page(client, at):
     report = client.get(at).json()
     bad = "</script><script>alert(1)</script>"

@@ -32,8 +32,14 @@ from haremile.usecases.ports import (
     StudyRepository,
     Things,
 )
+from haremile.usecases.read_elsewhere import ReadElsewhere
 from haremile.usecases.scorecards import ScorecardPage, TiePlaces, scorecard_page
-from haremile.usecases.standings import Asked, StandingsPage, standings_page
+from haremile.usecases.standings import (
+    Asked,
+    StandingLine,
+    StandingsPage,
+    standings_page,
+)
 
 SHOWN_ROWS = 4
 MOST_READINGS = 20_000
@@ -166,6 +172,8 @@ class _Writer:
         }
         self._read: dict[str, list[StoredReading]] = {}
         self._anchors: dict[str, int] = {}
+        self._elsewhere = ReadElsewhere(sources.studies, sources.readings)
+        self._in_standings: list[LaneReadings] = []
 
     def report(self) -> Report:
         study = self._study
@@ -286,7 +294,7 @@ class _Writer:
             if run.reason is not None and run.finished_at is not None
         ]
         rows = {row.key: row for row in self._findings.rows}
-        total = 0
+        total = sum(len(lane.lines) for lane in self._in_standings)
         for key, number in self._anchors.items():
             row = rows[key]
             readings = [one for one in self._readings(row.metric) if one.row_key == key]
@@ -303,6 +311,7 @@ class _Writer:
                     f"{_title(row)}: {name}",
                     self._lines(row, lane.lane_no, readings, failed),
                 )
+        yield from self._in_standings
 
     def _lines(
         self,
@@ -387,26 +396,7 @@ class _Writer:
             return Section(part, title, "", [str(gone)])
         if page.scale is None:
             return Section(part, title, page.headline, list(page.notes))
-        scale = page.scale
-        rows = [
-            [
-                Cell(_place(line.standing.place.first, line.standing.place.last)),
-                Cell(line.standing.system),
-                Cell(_amount(scale, line.standing.value)),
-                Cell(
-                    _range(scale, line.standing.interval.low, line.standing.interval.high)
-                    if line.standing.interval
-                    else "not known"
-                ),
-                Cell(
-                    "; ".join(
-                        f"{scale.amount(one.median)}, median of {one.readings}, {one.title}"
-                        for one in line.measured
-                    )
-                ),
-            ]
-            for line in page.lines
-        ]
+        rows = [self._standing_cells(line, page.scale, part.key, title) for line in page.lines]
         return Section(
             part,
             title,
@@ -416,6 +406,35 @@ class _Writer:
             rows,
             page,
         )
+
+    def _standing_cells(self, line: StandingLine, scale: Scale, key: str, title: str) -> list[Cell]:
+        """A line of the table, whose figures lead to all readings of the system they rest on."""
+        one = line.standing
+        anchor = f"readings-ever-{len(self._in_standings) + 1}"
+        said = [
+            ReadingSaid(
+                self._runs.get(reading.run_id),
+                reading.block,
+                reading.at,
+                _amount(scale, reading.value),
+                "; ".join(filter(None, [measured.title, _note(reading, scale)])),
+            )
+            for measured in line.measured
+            for reading in self._elsewhere.readings(measured, key.partition("|")[0], one.system)
+        ]
+        self._in_standings.append(LaneReadings(anchor, f"{title}: {one.system}", said))
+        limits = _range(scale, one.interval.low, one.interval.high) if one.interval else "not known"
+        medians = (
+            f"{scale.amount(found.median)}, median of {found.readings}, {found.title}"
+            for found in line.measured
+        )
+        return [
+            Cell(_place(one.place.first, one.place.last)),
+            Cell(one.system),
+            Cell(_amount(scale, one.value), anchor),
+            Cell(limits, anchor),
+            Cell("; ".join(medians), anchor),
+        ]
 
     def _cards(self) -> "Iterator[_Offer]":
         have = {one.system for one in self._sources.scorecards.newest()}
