@@ -4,6 +4,7 @@ from scipy import special
 
 from haremile.core.statistics import order_statistics
 from haremile.core.statistics.order_statistics import PairwiseDifferences
+from haremile.core.statistics.rank_sum import interval_rank
 from haremile.core.statistics.studentised_rank import (
     limit_of,
     many_statistics,
@@ -57,7 +58,7 @@ def test_two_time_outs_against_one_another_only_widen():
     assert found.upper(1) == found.upper(2) == np.inf
 
 
-@pytest.mark.parametrize("level", [0.9, 0.95, 0.998])
+@pytest.mark.parametrize("level", [0.9, 0.95, 0.998, 0.99995])
 @pytest.mark.parametrize(
     ("a", "b"),
     [
@@ -77,13 +78,23 @@ def test_the_interval_holds_the_differences_that_the_test_does_not_refuse(a, b, 
 
     def is_kept(shift, or_equal):
         statistic, df = studentised_statistic(*found.placements(shift, or_equal))
-        is_far = limit.statistic is None or abs(statistic) >= limit.statistic
+        chance = found.placements(shift, or_equal)[0].mean()
+        is_far = abs(statistic) >= limit.statistic and abs(chance - 0.5) >= limit.away
         return not (is_far and 2.0 * special.stdtr(df, -abs(statistic)) <= 1.0 - level)
 
     count = found.n_a * found.n_b
     assert low == next(at for at in map(found.lower, range(1, count + 1)) if is_kept(at, False))
     assert high == next(at for at in map(found.upper, range(1, count + 1)) if is_kept(at, True))
     assert achieved == limit.level
+
+
+def test_a_level_beyond_the_drawn_arrangements_is_that_of_the_rank_sum():
+    rank, achieved = interval_rank(20, 20, 0.99995)
+    assert limit_of(20, 20, 0.99995).level == achieved > 0.99995
+    ((_, (found,)),) = studentised_intervals([(NOISE[:20], NOISE[20:] + 5.0)], [0.99995])
+    differences = PairwiseDifferences(NOISE[:20], NOISE[20:] + 5.0)
+    assert found.low <= differences.lower(rank)
+    assert found.high >= differences.upper(rank)
 
 
 def test_lanes_that_do_not_vary_have_an_interval_without_width():

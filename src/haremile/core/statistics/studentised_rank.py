@@ -13,6 +13,7 @@ from scipy import special
 
 from haremile.core.statistics.lane_statistics import Interval
 from haremile.core.statistics.order_statistics import DENSE_UP_TO, PairwiseDifferences
+from haremile.core.statistics.rank_sum import interval_rank
 from haremile.core.statistics.validation import FloatArray
 
 TOGETHER = 60_000
@@ -20,6 +21,10 @@ TOGETHER = 60_000
 
 ENUMERATED_UP_TO = 50_000
 DRAWS = 20_000
+LEAST_BEYOND = 40
+"""Drawn arrangements beyond a limit, below which the draws do not tell it: the rank sum's exact one
+stands in."""
+
 TABLED_UP_TO = 120
 """Readings of both lanes together for which the null distribution is tabled; above it, Student's
 t, which by then is within two per cent."""
@@ -103,11 +108,13 @@ def _statistics(
 
 @dataclass(frozen=True)
 class _Limit:
-    """From which size of the statistic on a shift is refused, and the level that this achieves;
-    between `kept_below` and `refused_above` it depends on the degrees of freedom."""
+    """From which size of the statistic on a shift is refused, or from how far on the chance of
+    being above lies away from a half, and the level that this achieves; between `kept_below` and
+    `refused_above` it depends on the degrees of freedom."""
 
     tail: float
-    statistic: float | None
+    statistic: float
+    away: float
     level: float
     kept_below: float
     refused_above: float
@@ -115,8 +122,9 @@ class _Limit:
     def refuses(self, found: "Statistics") -> NDArray[np.bool_]:
         """Of every shift, or of every sample."""
         size = np.abs(found.statistic)
-        least = self.kept_below if self.statistic is None else max(self.statistic, self.kept_below)
-        refused: NDArray[np.bool_] = size >= least
+        refused: NDArray[np.bool_] = size >= max(self.statistic, self.kept_below)
+        if self.away > 0.0:
+            refused &= np.abs(found.away) >= self.away
         asked = (refused & (size < self.refused_above)).nonzero()
         if asked[0].size:
             p = 2.0 * special.stdtr(found.degrees(asked), -size[asked])
@@ -130,6 +138,7 @@ class Statistics:
     from either lane; arrays of one shape, and the numbers of readings."""
 
     statistic: FloatArray
+    away: FloatArray
     part_a: FloatArray
     part_b: FloatArray
     n_a: int
@@ -153,15 +162,18 @@ def limit_of(n_a: int, n_b: int, level: float) -> _Limit:
     reach = [-float(special.stdtrit(df, tail / 2.0)) for df in (most, least)]
     reach = [reach[0] * (1.0 - 1e-9), reach[1] * (1.0 + 1e-9)]
     if n_a + n_b > TABLED_UP_TO:
-        return _Limit(tail, None, level, *reach)
+        return _Limit(tail, 0.0, 0.0, level, *reach)
+    if math.comb(n_a + n_b, n_b) > ENUMERATED_UP_TO and tail * DRAWS < LEAST_BEYOND:
+        rank, achieved = interval_rank(n_a, n_b, level)
+        return _Limit(tail, 0.0, 0.5 - (rank - 1) / (n_a * n_b) - 1e-12, achieved, *reach)
     null = null_statistics(*sorted((n_a, n_b)))
     sizes = np.unique(null)
     at_least = 1.0 - np.searchsorted(null, sizes - 1e-9, side="left") / null.size
     allowed = np.flatnonzero(at_least <= tail * (1 + 1e-12))
     if allowed.size == 0:
-        return _Limit(tail, math.inf, 1.0 - float(at_least[-1]), *reach)
+        return _Limit(tail, math.inf, 0.0, 1.0 - float(at_least[-1]), *reach)
     statistic, reached = float(sizes[allowed[0]]) - 1e-9, float(at_least[allowed[0]])
-    return _Limit(tail, statistic, 1.0 - reached, *reach)
+    return _Limit(tail, statistic, 0.0, 1.0 - reached, *reach)
 
 
 Found = tuple[float, list[Interval]]
@@ -190,9 +202,10 @@ def studentised_intervals(pairs: Pairs, levels: Sequence[float]) -> list[Found]:
     -----
     A shift is refused where two tests refuse it: that over all arrangements of the ranks, exact
     where the lanes differ by a shift alone and right in large samples where their spreads differ
-    too; and Student's t with the degrees of freedom of both lanes, which stands a wide lane of few
-    readings. Pairs of one size are calculated together. Source: Brunner & Munzel and Neubert &
-    Brunner, as above; inversion as in Pauly, Asendorf & Konietschke, Biometrical Journal 58, 2016.
+    too (at levels beyond what the drawn arrangements tell, the exact rank-sum test); and Student's
+    t with the degrees of freedom of both lanes, which stands a wide lane of few readings. Pairs of
+    one size are calculated together. Source: Brunner & Munzel and Neubert & Brunner, as above;
+    inversion as in Pauly, Asendorf & Konietschke, Biometrical Journal 58, 2016.
     """
     found: dict[int, Found] = {}
     alike: dict[tuple[int, ...], list[int]] = defaultdict(list)
@@ -325,7 +338,7 @@ def _statistics_of(
     statistic = away / np.sqrt(variance)
     apart = np.copysign(np.where(np.abs(away) > 1e-12, math.inf, 0.0), away)
     statistic[flat] = np.broadcast_to(apart, flat.shape)[flat]
-    return Statistics(statistic, part_a, part_b, n_a, n_b)
+    return Statistics(statistic, np.broadcast_to(away, flat.shape), part_a, part_b, n_a, n_b)
 
 
 def _one_by_one(differences: PairwiseDifferences, levels: Sequence[float]) -> Found:
