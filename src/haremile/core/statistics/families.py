@@ -8,19 +8,6 @@ from scipy import special, stats
 from haremile.errors import SampleError
 
 
-def pairs_of(lanes: int) -> int:
-    """How many pairs so many lanes make.
-
-    Raises
-    ------
-    SampleError
-        If there are fewer than two.
-    """
-    if lanes < 2:
-        raise SampleError(f"a comparison takes two lanes, not {lanes}")
-    return lanes * (lanes - 1) // 2
-
-
 @lru_cache(maxsize=4096)
 def error_of_pair(error: float, lanes: int) -> float:
     """Two-sided error of each pair, at which all pairs together err in at most `error` of families.
@@ -44,21 +31,9 @@ def error_of_pair(error: float, lanes: int) -> float:
     statistics is that of a studentised range. Sources: Tukey, The Problem of Multiple Comparisons,
     1953; for ranks of pairs, Steel, Biometrics 17, 1961, and Dwass, 1960.
     """
-    pairs_of(lanes)
+    if lanes < 2:
+        raise SampleError(f"a comparison takes two lanes, not {lanes}")
     if lanes == 2:
         return error
     largest = float(stats.studentized_range.isf(error, lanes, math.inf))
     return 2.0 * float(special.ndtr(-largest / math.sqrt(2.0)))
-
-
-@lru_cache(maxsize=4096)
-def error_of_family(error: float, lanes: int) -> float:
-    """In which share of families some pair errs, if each is given this error; turns
-    `error_of_pair` round, and adjusts a p value in a single step."""
-    pairs_of(lanes)
-    if lanes == 2 or error >= 1.0:
-        return min(error, 1.0)
-    if error <= 0.0:
-        return 0.0
-    away = -float(special.ndtri(error / 2.0)) * math.sqrt(2.0)
-    return min(float(stats.studentized_range.sf(away, lanes, math.inf)), 1.0)
