@@ -32,6 +32,7 @@ class DecidedWatch:
 
     def __init__(self, studies: StudyRepository, readings: ReadingRepository, queue: RunQueue):
         self._studies, self._readings, self._queue = studies, readings, queue
+        self._looked_after: dict[UUID, int] = {}
 
     def look(self, study_id: UUID) -> bool:
         """End the study where it is so; return whether it was ended here."""
@@ -39,8 +40,9 @@ class DecidedWatch:
         if study.interim_looks is None or not study.interim_looks.is_after_every_block:
             return False
         complete = complete_blocks_of(self._studies.runs(study_id))
-        if complete < 1 or complete >= study.blocks:
+        if not 1 <= complete < study.blocks or self._looked_after.get(study_id) == complete:
             return False
+        self._looked_after[study_id] = complete
         rows = kept_findings(self._studies, self._readings, study_id).findings.rows
         if not is_all_decided(asked_of(study), rows):
             return False

@@ -57,3 +57,22 @@ def test_looks_of_pairs_are_read_within_blocks():
     assert found.verdict is Verdict.BEHIND
     apart = verdicts_over_looks([(look, lanes)], [(1, 2)], RULE)[1, 2]
     assert apart.verdict is Verdict.UNDECIDED
+
+
+def test_reading_again_after_another_run_gives_what_reading_once_does():
+    generator = np.random.default_rng(4)
+    lanes = {1: generator.normal(size=24), 2: generator.normal(1.6, 1.0, 24)}
+    looks = InterimLooks.after_every_block(24)
+
+    def read(blocks):
+        taken = [
+            (look, {lane: found[: look.blocks] for lane, found in lanes.items()})
+            for look in looks.taken(blocks)
+        ]
+        return verdicts_over_looks(taken, [(1, 2)], RULE)[1, 2]
+
+    again = [read(blocks) for blocks in range(9, 25)]
+    assert [one.is_open for one in again] == sorted((one.is_open for one in again), reverse=True)
+    lanes[1] = lanes[1].copy()
+    lanes[1][0] -= 8.0
+    assert read(9).contrast != again[0].contrast, "a corrected reading is read anew"

@@ -1,7 +1,10 @@
 """Verdicts that are read at several looks, and what an early end does to an estimate."""
 
+import hashlib
 import math
-from collections.abc import Mapping, Sequence
+import threading
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -27,6 +30,9 @@ from haremile.core.statistics.sequential import (
 )
 from haremile.core.statistics.validation import FloatArray
 
+MOST_KEPT = 100_000
+"""Pairs at looks that are known to be open."""
+
 
 def most_error(looks: InterimLooks | None) -> float:
     """What all looks together may spend, as a share: 1 for a plan that was kept."""
@@ -34,6 +40,37 @@ def most_error(looks: InterimLooks | None) -> float:
         return 1.0
     last = 1.0 - spent_before_last(looks.planned)
     return 1.0 + last * (1.0 - 0.5 ** len(looks.extensions))
+
+
+class _KnownOpen:
+    """Pairs that an earlier look left open: a study is read again after each of its runs, and what
+    was open at a look stays so while its readings stand."""
+
+    def __init__(self) -> None:
+        self._names: OrderedDict[bytes, None] = OrderedDict()
+        self._guard = threading.Lock()
+
+    def holds(self, name: bytes) -> bool:
+        with self._guard:
+            return name in self._names
+
+    def keep(self, names: Iterable[bytes]) -> None:
+        with self._guard:
+            for name in names:
+                self._names[name] = None
+            while len(self._names) > MOST_KEPT:
+                self._names.popitem(last=False)
+
+
+_known_open = _KnownOpen()
+
+
+def _name(rule: VerdictRule, look: Look | None, form: Form, a: FloatArray, b: FloatArray) -> bytes:
+    """What stands for two lanes as a look reads them."""
+    whole = hashlib.blake2b(f"{hash((rule, look, form))} {a.size}".encode(), digest_size=16)
+    whole.update(a.tobytes())
+    whole.update(b.tobytes())
+    return whole.digest()
 
 
 def verdicts_over_looks(
@@ -63,7 +100,9 @@ def verdicts_over_looks(
         is_last = place == len(at_looks) - 1
         if look is not None and not is_last and rule.errors(look, form)[0] <= 0.0:
             continue
-        asked = [(a, b) for a, b in left if a in lanes and b in lanes]
+        there = [(a, b) for a, b in left if a in lanes and b in lanes]
+        names = {(a, b): _name(rule, look, form, lanes[a], lanes[b]) for a, b in there}
+        asked = [pair for pair in there if is_last or not _known_open.holds(names[pair])]
         samples = [(lanes[a], lanes[b]) for a, b in asked]
         if form is Form.PAIRS:
             judged = [paired_verdict(a, b, rule, look) for a, b in samples]
@@ -72,6 +111,7 @@ def verdicts_over_looks(
         found |= zip(asked, judged, strict=True)
         read |= zip(asked, samples, strict=True)
         left = [pair for pair in left if pair not in found or found[pair].is_open]
+        _known_open.keep(names[pair] for pair in asked if found[pair].is_open)
     return {pair: _corrected(one, rule, form, read[pair]) for pair, one in found.items()}
 
 
