@@ -43,6 +43,8 @@ from haremile.usecases.standings import (
 
 SHOWN_ROWS = 4
 MOST_READINGS = 20_000
+MOST_IN_STANDING = 5_000
+"""Readings behind one list of standings that a report holds."""
 """Of one report: what is read by persons holds no more."""
 
 
@@ -396,19 +398,34 @@ class _Writer:
             return Section(part, title, "", [str(gone)])
         if page.scale is None:
             return Section(part, title, page.headline, list(page.notes))
-        rows = [self._standing_cells(line, page.scale, part.key, title) for line in page.lines]
+        count = sum(found.readings for line in page.lines for found in line.measured)
+        leads = count <= MOST_IN_STANDING
+        rows = [
+            self._standing_cells(
+                line,
+                page.scale,
+                self._standing_readings(line, page.scale, part.key, title) if leads else "",
+            )
+            for line in page.lines
+        ]
+        notes = [page.beside, *page.notes]
+        if not leads:
+            notes.append(
+                f"The {count:,} readings behind these medians stay with their studies: a report "
+                f"holds {MOST_IN_STANDING:,} of a list."
+            )
         return Section(
             part,
             title,
             page.headline,
-            [page.beside, *page.notes],
+            notes,
             ("place", "system", "figure", "95 % range", "measured in"),
             rows,
             page,
         )
 
-    def _standing_cells(self, line: StandingLine, scale: Scale, key: str, title: str) -> list[Cell]:
-        """A line of the table, whose figures lead to all readings of the system they rest on."""
+    def _standing_readings(self, line: StandingLine, scale: Scale, key: str, title: str) -> str:
+        """Keep all readings that a line rests on; the anchor that its figures lead to."""
         one = line.standing
         anchor = f"readings-ever-{len(self._in_standings) + 1}"
         said = [
@@ -423,6 +440,11 @@ class _Writer:
             for reading in self._elsewhere.readings(measured, key.partition("|")[0], one.system)
         ]
         self._in_standings.append(LaneReadings(anchor, f"{title}: {one.system}", said))
+        return anchor
+
+    @staticmethod
+    def _standing_cells(line: StandingLine, scale: Scale, anchor: str) -> list[Cell]:
+        one = line.standing
         limits = _range(scale, one.interval.low, one.interval.high) if one.interval else "not known"
         medians = (
             f"{scale.amount(found.median)}, median of {found.readings}, {found.title}"
