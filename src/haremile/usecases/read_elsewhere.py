@@ -11,21 +11,27 @@ class ReadElsewhere:
 
     def __init__(self, studies: StudyRepository, readings: ReadingRepository):
         self._studies, self._readings = studies, readings
-        self._systems: dict[UUID, dict[int, str]] = {}
+        self._names: dict[UUID, dict[int, set[str]]] = {}
         self._read: dict[tuple[UUID, str], list[StoredReading]] = {}
 
     def readings(self, found: MeasuredIn, metric_key: str, system: str) -> list[StoredReading]:
-        """What a study read of a system in that row of its verdict sheet."""
-        if found.study not in self._systems:
+        """What a study read of a system, or of one of its installs by name, in that row of its
+        verdict sheet."""
+        if found.study not in self._names:
             study = self._studies.get(found.study)
-            names = {one.lane_no: one.install.system.name for one in study.contenders}
-            self._systems[found.study] = names
+            self._names[found.study] = {
+                one.lane_no: {
+                    one.install.system.name,
+                    f"{one.install.system.name}, {one.install.name}",
+                }
+                for one in study.contenders
+            }
         key = (found.study, metric_key)
         if key not in self._read:
             self._read[key] = self._readings.readings(*key)
-        lanes = self._systems[found.study]
+        lanes = self._names[found.study]
         return [
             one
             for one in self._read[key]
-            if one.row_key == found.row and lanes.get(one.lane_no) == system
+            if one.row_key == found.row and system in lanes.get(one.lane_no, ())
         ]
