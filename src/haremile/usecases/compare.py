@@ -4,15 +4,17 @@ import hashlib
 import pickle
 import threading
 from collections import OrderedDict
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from uuid import UUID
 
 from haremile.core.comparison.findings import find
-from haremile.core.comparison.records import Findings, Plan
+from haremile.core.comparison.records import FindingRow, Findings, Plan
 from haremile.core.records.draft import Order
 from haremile.core.records.study import entrants
 from haremile.core.wording.answer import answer_of
 from haremile.core.wording.findings import in_words
+from haremile.errors import BadInputError
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 
 MOST_KEPT = 24
@@ -78,6 +80,20 @@ def kept_findings(
             with _guard:
                 _under_way.pop(since, None)
     return found
+
+
+def row_of(rows: Sequence[FindingRow], key: str) -> FindingRow:
+    """The row of a verdict sheet with that key.
+
+    Raises
+    ------
+    BadInputError
+        If there is none.
+    """
+    for row in rows:
+        if row.key == key:
+            return row
+    raise BadInputError(f"this study has no row {key}")
 
 
 def refresh_answer(studies: StudyRepository, readings: ReadingRepository, study_id: UUID) -> None:

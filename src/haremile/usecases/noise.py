@@ -14,8 +14,7 @@ from haremile.core.records.units import Scale
 from haremile.core.statistics.noise import LEAST_BLOCKS, NoiseBudget, NoisePart, noise_budget
 from haremile.core.wording.noise import noise_advice, noise_headline
 from haremile.core.wording.numbers import finer_scale
-from haremile.errors import BadInputError
-from haremile.usecases.compare import study_findings
+from haremile.usecases.compare import row_of, study_findings
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 
 
@@ -54,9 +53,7 @@ def row_noise(
         If there is no such study, or it has no such row.
     """
     rows = study_findings(studies, readings, study_id).rows
-    row = next((one for one in rows if one.key == key), None)
-    if row is None:
-        raise BadInputError(f"this study has no row {key}")
+    row = row_of(rows, key)
     contenders = studies.get(study_id).contenders
     found = _budget(readings.observations(study_id), contenders, key)
     if found is None:

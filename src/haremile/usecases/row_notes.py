@@ -9,7 +9,7 @@ from haremile.core.records.metrics import metric
 from haremile.core.statistics.modality import two_modes
 from haremile.core.statistics.run_order import diagnose_sequence
 from haremile.core.wording.run_order import order_sentences
-from haremile.errors import BadInputError
+from haremile.usecases.compare import row_of
 
 MOST_TOLD = 600
 """Readings of a lane from which its order is told; of more, every second, third, … is taken."""
@@ -39,9 +39,7 @@ def row_notes(
     BadInputError
         If the study has no such row.
     """
-    row = next((one for one in rows if one.key == key), None)
-    if row is None:
-        raise BadInputError(f"this study has no row {key}")
+    row = row_of(rows, key)
     values: dict[int, list[float]] = defaultdict(list)
     for item in observed:
         if not item.is_set_aside and item.row_key == key:

@@ -23,7 +23,7 @@ from haremile.core.statistics.tails import LEAST_READINGS, percentile_difference
 from haremile.core.statistics.validation import FloatArray
 from haremile.core.wording.tails import difference_said
 from haremile.errors import BadInputError
-from haremile.usecases.compare import study_findings
+from haremile.usecases.compare import row_of, study_findings
 from haremile.usecases.ports import ReadingRepository, StudyRepository
 
 
@@ -59,9 +59,7 @@ def row_tails(
         If there is no such study, row or contender.
     """
     rows = study_findings(studies, readings, study_id).rows
-    row = next((one for one in rows if one.key == key), None)
-    if row is None:
-        raise BadInputError(f"this study has no row {key}")
+    row = row_of(rows, key)
     values: dict[int, list[float]] = defaultdict(list)
     for item in readings.observations(study_id):
         if item.row_key == key and not item.is_set_aside:

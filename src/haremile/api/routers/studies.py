@@ -48,6 +48,7 @@ from haremile.usecases.compare import (
     KeptFindings,
     kept_findings,
     refresh_answer,
+    row_of,
     study_findings,
 )
 from haremile.usecases.drafts import chosen_installs, copied_draft, start_draft
@@ -368,9 +369,7 @@ def get_steps(
     """How the verdicts of one row on every contender against one of them came about."""
     study = bench.studies.get(study_id)
     rows = study_findings(bench.studies, bench.readings, study_id).rows
-    found = next((one for one in rows if one.key == row), None)
-    if found is None:
-        raise BadInputError(f"this study has no row {row}")
+    found = row_of(rows, row)
     if against not in {lane.lane_no for lane in found.lanes}:
         raise BadInputError(f"this row has no contender {against}")
     names = {lane: one.name for lane, one in entrants(study.contenders).items()}
