@@ -150,7 +150,7 @@ def test_a_window_framed_twice_over_is_mapped_by_its_first_paint(watch, display)
 def test_the_background_is_no_paint_of_the_application(watch):
     late = launch(watch, [*KNOWN, "late"], PLAN._replace(quiet_s=0.8))
     assert late.outcome is Outcome.WINDOW
-    assert late.paint_s - late.main_s == pytest.approx(0.4, abs=0.15)
+    assert late.paint_s - late.main_s > 0.2, "its own paint comes 0.4 s later, or later still"
     blank = launch(watch, [*KNOWN, "blank"], PLAN)
     assert blank.outcome is Outcome.WINDOW
     assert blank.paint_s in (None, blank.main_s), "nothing is said to be painted later"
@@ -175,12 +175,11 @@ def test_a_first_window_that_gives_way_is_learnt_to_be_no_main_one(watch):
     assert learnt.main_no == 2
     known = launch(watch, [*KNOWN, "untyped"], PLAN._replace(main_no=learnt.main_no))
     assert known.outcome is Outcome.SPLASH
-    assert known.main_s - known.window_s == pytest.approx(1.5, abs=0.5)
+    assert known.main_s - known.window_s > 1.0
 
 
 def test_nothing_settles_before_what_it_took_when_everything_was_read_already(watch):
-    warm = launch(watch, [*KNOWN, "late"], PLAN._replace(quiet_s=0.2))
-    cold = launch(watch, [*KNOWN, "late"], PLAN._replace(quiet_s=0.2, least_s=warm.main_s + 0.5))
+    cold = launch(watch, [*KNOWN, "late"], PLAN._replace(quiet_s=0.2, least_s=5.0))
     assert cold.settled_s > cold.main_s + 0.3, "the late paint is waited for"
 
 
