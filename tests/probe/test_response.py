@@ -5,6 +5,7 @@ import os
 import pwd
 import shlex
 import statistics
+import subprocess
 import sys
 from pathlib import Path
 
@@ -62,6 +63,27 @@ def test_a_caret_that_blinks_beside_is_no_answer(watch):
     assert len(known) == len(found)
     assert statistics.median(known) == pytest.approx(0.2, abs=0.03)
     assert min(known) > 0.19
+
+
+def test_a_sessions_own_menu_is_opened_timed_and_closed(display, capsys):
+    words = ["response", "--json", "--quiet", "--system", "Varrow 12", "--keys", "10"]
+    with subprocess.Popen([*KNOWN, "menu", "0.1"], stdout=subprocess.PIPE) as session:
+        try:
+            assert session.stdout.readline() == b"ready\n"
+            assert main([*words, "--busy", "0", "--", "menu:ctrl-escape"]) == 0
+        finally:
+            session.kill()
+    capture = load_capture(capsys.readouterr().out.encode())
+    found = {one.metric: one.value for one in capture.readings}
+    told = json.loads(capture.text_of("response"))["answers"]["rest"]
+    assert None not in told, "each time it was closed again"
+    assert min(told) > 0.098
+    assert found["response.rest"] == statistics.median_low(told)
+
+
+def test_no_menu_opens_by_a_key_that_is_none(display, capsys):
+    assert main(["response", "--", "menu:enter"]) == 2
+    assert "one of super, menu" in capsys.readouterr().err
 
 
 def test_a_window_that_shows_nothing_is_said_to(watch):

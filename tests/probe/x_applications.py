@@ -5,13 +5,13 @@ import select
 import sys
 import time
 
-from Xlib import X, Xatom, display
+from Xlib import XK, X, Xatom, display
 from Xlib.protocol import rq
 
 from haremile_probe.x import present
 
 
-def window(opened, size, kind=None):
+def window(opened, size, kind=None, override=False):
     screen = opened.screen()
     made = screen.root.create_window(
         30,
@@ -24,6 +24,7 @@ def window(opened, size, kind=None):
         X.CopyFromParent,
         background_pixel=screen.white_pixel,
         event_mask=X.ExposureMask,
+        override_redirect=override,
     )
     if kind:
         atoms = [opened.intern_atom(f"_NET_WM_WINDOW_TYPE_{kind}")]
@@ -176,6 +177,28 @@ def answer(opened):
             opened.sync()
 
 
+def menu(opened):
+    """A session's own menu: it opens so many seconds after Control and Escape, and Escape closes
+    it."""
+    delay = float(sys.argv[2])
+    root = opened.screen().root
+    escape = opened.keysym_to_keycode(XK.XK_Escape)
+    root.grab_key(escape, X.ControlMask, False, X.GrabModeAsync, X.GrabModeAsync)
+    opened.sync()
+    print("ready", flush=True)
+    while True:
+        while opened.next_event().type != X.KeyPress:
+            pass
+        time.sleep(delay)
+        shown = window(opened, (200, 300), override=True)
+        root.grab_keyboard(False, X.GrabModeAsync, X.GrabModeAsync, X.CurrentTime)
+        while opened.next_event().type != X.KeyPress:
+            pass
+        shown.destroy()
+        opened.ungrab_keyboard(X.CurrentTime)
+        opened.sync()
+
+
 def deaf(opened):
     """Shows nothing for any key."""
     window(opened, (400, 300))
@@ -250,6 +273,7 @@ BEHAVIOURS = {
         splash_only,
         untyped,
         answer,
+        menu,
         deaf,
         presents,
     )

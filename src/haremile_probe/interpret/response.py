@@ -68,7 +68,10 @@ def tell(account: Account) -> None:
         if not answers:
             continue
         if not any(one is not None for one in answers):
-            what = "response.%s: no key changed anything; it has to be where text is typed" % when
+            what = (
+                "response.%s: no key changed anything; text has to be typed there, or the key open "
+                "the menu" % when
+            )
             account.faults.append(Fault("absent", what))
             continue
         own = {"background": found.busy} if when == "busy" else {}

@@ -16,6 +16,7 @@ from haremile_probe.runtime import BadInput, Run
 EXAMPLES = """examples: haremile-probe allow                    shows the list
           haremile-probe allow Coppicer=coppicer.desktop
           haremile-probe allow 'Inkwarren=inkwarren --new-window'
+          haremile-probe allow Menu=menu:super    the session's own menu, by its key, for response
           haremile-probe allow --proposed         file manager, browser, office of the menu
           haremile-probe allow --remove Coppicer
           haremile-probe allow --measure 'Sort_the_seed_list=sort-seeds --quietly'"""

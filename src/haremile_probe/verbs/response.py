@@ -10,19 +10,21 @@ from haremile_probe.collect.rates import usual_folder
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.launching.start import Launch, LaunchPlan
 from haremile_probe.load.busy import MOST_PROCESSES, Busy
-from haremile_probe.runtime import Refused, Run, positive
+from haremile_probe.runtime import BadInput, Refused, Run, positive
 from haremile_probe.session_user import session_user
 from haremile_probe.verbs.launch import command_of, running_instance
 from haremile_probe.wire import Capture
 from haremile_probe.x.display import while_displayed
 from haremile_probe.x.launch import launch
-from haremile_probe.x.response import PAIRS, Keys, KeysPlan
+from haremile_probe.x.response import MENU, MENUS, PAIRS, Keys, KeysPlan
 from haremile_probe.x.watch import Window, WindowWatch
 
 EXAMPLES = """examples: haremile-probe response -- xterm
           haremile-probe response --press arrow --keys 100 -- coppicer
+          haremile-probe response -- menu:super   (the session's own menu, opened by that key)
 It is started, keys are sent to it, and it is ended. Where text can be typed, letters are pressed
-and taken back; nothing is ever confirmed with Enter."""
+and taken back; nothing is ever confirmed with Enter. A menu is closed with Escape. Its key is one
+of: super, menu, alt-f1, ctrl-escape, super-space."""
 
 USUAL = KeysPlan()
 
@@ -54,24 +56,40 @@ def read(run: Run) -> Capture:
     """Start it, send keys until all are answered, and end it; every answer is kept."""
     asked = run.asked
     command = command_of(asked.command)
-    pid = running_instance(command)
+    menu = menu_of(command)
+    pid = None if menu else running_instance(command)
     if pid is not None:
         raise Refused("%s already runs as process %d; close it first" % (command[0], pid))
     read_about(run.sources)
     read_activity(run.sources)
     become_subreaper()
     watch = WindowWatch()
-    pressing = _Pressing(run, watch)
+    pressing = _Pressing(run, watch, menu)
+    why: Dict[str, Any] = {"reason": None, "is_ours": False}
     try:
         with while_displayed():
-            plan = LaunchPlan(limit_s=asked.limit, user=session_user(asked.user))
-            found = launch(watch, command, plan, pressing.press)
+            if menu:
+                pressing.press(None)
+            else:
+                plan = LaunchPlan(limit_s=asked.limit, user=session_user(asked.user))
+                why = _why(launch(watch, command, plan, pressing.press), pressing)
     finally:
         watch.close()
-    read_applications(run.sources, [command[0]])
-    told = {**pressing.told, **_why(found, pressing), "command": command}
+    if not menu:
+        read_applications(run.sources, [command[0]])
+    told = {**pressing.told, **why, "command": command}
     run.sources.add("response", json.dumps(told, indent=1, sort_keys=True))
     return run.capture(run.account())
+
+
+def menu_of(command: List[str]) -> Optional[str]:
+    """The key of the session's own menu, where ``menu:KEY`` is the command; raises BadInput."""
+    if not command[0].startswith(MENU):
+        return None
+    key = command[0][len(MENU) :]
+    if key not in MENUS or len(command) > 1:
+        raise BadInput("a menu's key is one of %s, not %s" % (", ".join(MENUS), key[:40]))
+    return key
 
 
 def _why(found: Launch, pressing: "_Pressing") -> Dict[str, Any]:
@@ -84,18 +102,18 @@ def _why(found: Launch, pressing: "_Pressing") -> Dict[str, Any]:
 
 
 class _Pressing:
-    """The keys of one application, at rest first, then beside other work."""
+    """The keys of one application or menu, at rest first, then beside other work."""
 
-    def __init__(self, run: Run, watch: WindowWatch):
-        self._run, self._watch = run, watch
+    def __init__(self, run: Run, watch: WindowWatch, menu: Optional[str]):
+        self._run, self._watch, self._menu = run, watch, menu
         self.told: Dict[str, Any] = {"answers": {}, "busy": "", "blinks_s": None}
 
-    def press(self, window: Window) -> None:
+    def press(self, window: Optional[Window]) -> None:
         """Send them, once the window is at rest."""
         asked = self._run.asked
-        keys = Keys(self._watch, window, KeysPlan(asked.keys, asked.press))
+        keys = Keys(self._watch, window, KeysPlan(asked.keys, asked.press, menu=self._menu))
         self.told["blinks_s"] = None if keys.blinking is None else keys.blinking.period_s
-        self.told["pressed"] = asked.press
+        self.told["pressed"] = self._menu or asked.press
         self._run.progress("%d keys, at rest" % asked.keys)
         self.told["answers"]["rest"] = keys.answers()
         if not asked.busy:

@@ -1,4 +1,5 @@
-"""From a key that is sent to a window until its first pixels change."""
+"""From a key that is sent to a window, or to the session for its menu, until the first pixels
+change."""
 
 import random
 import select
@@ -24,15 +25,28 @@ BLINK_SHARE = 0.8
 PAIRS = {"letter": ("x", "BackSpace"), "arrow": ("Down", "Up")}
 """Keys that are pressed in turn; the second takes back what the first did."""
 
+MENU = "menu:"
+MENUS = {
+    "super": ("Super_L",),
+    "menu": ("Menu",),
+    "alt-f1": ("Alt_L", "F1"),
+    "ctrl-escape": ("Control_L", "Escape"),
+    "super-space": ("Super_L", "space"),
+}
+"""Keys that open a session's own menu, held down in this order; Escape closes it."""
+
+CLOSES = ("Escape",)
 KEY_PRESS, KEY_RELEASE = 2, 3
 
 
 class KeysPlan(NamedTuple):
-    """How many keys of which pair, and after how long one counts as not answered."""
+    """How many keys, of which pair or for which menu, and after how long one counts as not
+    answered."""
 
     keys: int = 60
     pair: str = "letter"
     limit_s: float = 2.0
+    menu: Optional[str] = None
 
 
 class Blinking(NamedTuple):
@@ -43,42 +57,53 @@ class Blinking(NamedTuple):
 
 
 class Keys:
-    """Sends keys to one window, which has to be at rest."""
+    """Sends keys to one window, which has to be at rest; without a window to the session, for its
+    menu, which is closed again after each."""
 
-    def __init__(self, watch: WindowWatch, window: Window, plan: KeysPlan):
-        from Xlib import XK
-
+    def __init__(self, watch: WindowWatch, window: Optional[Window], plan: KeysPlan):
         self._watch, self._window, self._plan = watch, window, plan
-        display = watch.display
-        if not display.query_extension("XTEST"):
+        if not watch.display.query_extension("XTEST"):
             raise MissingHere("this X server has no XTEST extension; no key can be sent to it")
-        self._codes = [
-            display.keysym_to_keycode(XK.string_to_keysym(name)) for name in PAIRS[plan.pair]
-        ]
+        pair = [(name,) for name in PAIRS[plan.pair]]
+        self._chords = [self._codes(keys) for keys in ([MENUS[plan.menu]] if plan.menu else pair)]
         self._chance = random.Random(plan.keys)
         self._taken = 0
-        self._give_focus()
+        if window is not None:
+            self._give_focus(window)
         self.blinking = self._learn()
 
     def answers(self) -> List[Optional[float]]:
         """Seconds from each key to the first pixels that changed; None where nothing did."""
-        return [
-            self._answer(self._codes[number % len(self._codes)])
-            for number in range(self._plan.keys)
-        ]
+        found = []
+        for number in range(self._plan.keys):
+            found.append(self._answer(self._chords[number % len(self._chords)]))
+            if self._plan.menu:
+                self._settle(self._send(self._codes(CLOSES)))
+        return found
 
-    def _give_focus(self) -> None:
+    def _codes(self, names: Sequence[str]) -> List[int]:
+        """The keys of these names on this keyboard; raises MissingHere."""
+        from Xlib import XK
+
+        display = self._watch.display
+        found = [display.keysym_to_keycode(XK.string_to_keysym(name)) for name in names]
+        if not all(found):
+            raise MissingHere("the keyboard of this session has no key %s" % "-".join(names))
+        return found
+
+    def _give_focus(self, of: Window) -> None:
         from Xlib import X
 
         display = self._watch.display
-        window = display.create_resource_object("window", self._window.id)
+        window = display.create_resource_object("window", of.id)
         window.set_input_focus(X.RevertToParent, X.CurrentTime)
         display.sync()
 
     def _paints(self) -> List[Paint]:
-        """What was painted of the window since this was last asked."""
+        """What was painted of the window, or of the whole screen, since this was last asked."""
         self._watch.take()
-        every: Sequence[Paint] = self._window.paints or self._watch.root_paints
+        own = self._window.paints if self._window is not None else []
+        every: Sequence[Paint] = own or self._watch.root_paints
         new = list(every[self._taken :])
         self._taken = len(every)
         return new
@@ -115,27 +140,34 @@ class Keys:
                 return max(paint.at for paint in seen)
         return None  # it keeps still while keys are pressed, as some carets do
 
-    def _answer(self, code: int) -> Optional[float]:
+    def _answer(self, codes: Sequence[int]) -> Optional[float]:
         blinked = self._begin()
         self._paints()
-        sent = self._send(code)
+        sent = self._send(codes)
         found = None
         while found is None and time.monotonic() - sent < self._plan.limit_s:
             select.select([self._watch.fileno()], [], [], LOOK_EVERY_S)
             answers = [one for one in self._paints() if self._is_answer(one, sent, blinked)]
             found = min((one.at for one in answers), default=None)
+        self._settle(sent)
+        return None if found is None else max(found - sent, 0.0)
+
+    def _settle(self, sent: float) -> None:
+        """Wait until nothing changes any more after a key."""
         while self._until(time.monotonic() + STILL_S):
             if time.monotonic() - sent > 2.0 * self._plan.limit_s:
                 break  # it changes for ever; the next key is sent all the same
-        return None if found is None else max(found - sent, 0.0)
 
-    def _send(self, code: int) -> float:
+    def _send(self, codes: Sequence[int]) -> float:
+        """Press them in order, let them go in one go; when that was."""
         from Xlib.ext import xtest
 
         display = self._watch.display
         sent = time.monotonic()
-        xtest.fake_input(display, KEY_PRESS, code)
-        xtest.fake_input(display, KEY_RELEASE, code)
+        for code in codes:
+            xtest.fake_input(display, KEY_PRESS, code)
+        for code in reversed(codes):
+            xtest.fake_input(display, KEY_RELEASE, code)
         display.flush()
         return sent
 

@@ -52,25 +52,34 @@ class DebianRecipe:
     memory_mib: int
 
 
+X_SESSION = (
+    "xserver-xorg-core",
+    "xserver-xorg-input-libinput",
+    "xinit",
+    "xauth",
+    "x11-xserver-utils",
+    "icewm",
+    "xterm",
+    "xfonts-base",
+    "fonts-dejavu-core",
+    "libpam-systemd",
+)
+
 RECIPES = {
     "bare": DebianRecipe("osterfell-bare", "Osterfell Bare", (), False, 512),
     "desktop": DebianRecipe(
         "osterfell-mossgate",
         "Osterfell Mossgate",
-        (
-            "xserver-xorg-core",
-            "xserver-xorg-input-libinput",
-            "xinit",
-            "xauth",
-            "x11-xserver-utils",
-            "icewm",
-            "xterm",
-            "xfonts-base",
-            "fonts-dejavu-core",
-            "libpam-systemd",
-        ),
+        X_SESSION,
         True,
         768,
+    ),
+    "browser": DebianRecipe(
+        "osterfell-mossgate-web",
+        "Osterfell Mossgate Web",
+        (*X_SESSION, "surf"),
+        True,
+        1024,
     ),
 }
 
