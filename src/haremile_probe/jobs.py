@@ -18,6 +18,9 @@ COMMAND = "command"
 BY_NAME = (*OF_AN_APPLICATION, COMMAND)
 """What is asked for with a name, for which the machine or its recipe has a command."""
 
+DESKTOP_QUIET_S = 5.0
+"""For so long nothing may change on the screen of a desktop that has settled."""
+
 STARTS = ("first-ever", "first-after-boot", "cache-dropped", "warm")
 WARM = "warm"
 WAYS = MappingProxyType(

@@ -76,6 +76,7 @@ def test_a_sessions_own_menu_is_opened_timed_and_closed(display, capsys):
     capture = load_capture(capsys.readouterr().out.encode())
     found = {one.metric: one.value for one in capture.readings}
     told = json.loads(capture.text_of("response"))["answers"]["rest"]
+    assert capture.conditions["app"] == "menu:ctrl-escape"
     assert None not in told, "each time it was closed again"
     assert min(told) > 0.098
     assert found["response.rest"] == statistics.median_low(told)

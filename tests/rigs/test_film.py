@@ -5,7 +5,7 @@ import json
 import numpy as np
 
 from haremile.errors import GuestDiedError
-from haremile.rigs.guest.film import Changed, Film, Held, held_in, readings_of
+from haremile.rigs.guest.film import Changed, Film, Held, held_in, readings_of, settled_in
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.launching.sight import open_sight
 from haremile_probe.launching.start import LaunchPlan, Outcome
@@ -71,3 +71,11 @@ def test_what_ends_by_itself_is_not_held():
     become_subreaper()
     found = open_sight("outside", None).launch(["false"], LaunchPlan(limit_s=20.0))
     assert (found.outcome, found.detail) == (Outcome.NO_WINDOW, "code 1")
+
+
+def test_a_desktop_has_settled_at_the_last_change_before_the_screen_first_keeps_still():
+    changes = [Changed(10.9, 11.0), Changed(13.9, 14.0), Changed(30.0, 30.1)]
+    assert settled_in(changes, began=10.0, quiet_s=5.0) == changes[1]
+    assert settled_in(changes, began=10.0, quiet_s=20.0) == changes[2]
+    assert settled_in(changes[2:], began=10.0, quiet_s=5.0) == Changed(10.0, 10.0)
+    assert settled_in([], began=10.0, quiet_s=5.0) == Changed(10.0, 10.0)

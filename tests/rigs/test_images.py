@@ -24,12 +24,17 @@ from haremile.errors import GuestHungError
 from haremile.formats.captures import checked_capture
 from haremile.formats.guest_records import MeminfoWatch
 from haremile.rigs.guest.build import GuestImages
-from haremile.rigs.guest.debian_build import build_debian, debian_image
+from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image
 from haremile.rigs.guest.machine import OWNS_NOTHING, GuestMachine
 from haremile.rigs.guest.ready import ByProbe
 from haremile.rigs.guest.recipe import image_spec, tools_disk
 from haremile.rigs.guest.rig import GuestRig
-from haremile.usecases.plan import DESKTOP_MEMORY_MIB, checked_plan, desktop_installs
+from haremile.usecases.plan import (
+    DESKTOP_MEMORY_MIB,
+    checked_plan,
+    desktop_installs,
+    first_page_install,
+)
 from helpers import order, readable_folder, served
 
 pytestmark = pytest.mark.long
@@ -160,7 +165,7 @@ def test_a_screen_that_is_never_lit_is_never_ready(images, disk):
 def built(images):
     if os.geteuid() != 0:
         pytest.skip("the real guest systems are built as root")
-    found = {kind: debian_image(images.root, kind) for kind in ("bare", "desktop")}
+    found = {kind: debian_image(images.root, kind) for kind in RECIPES}
     for image in found.values():
         if not image.is_built:
             build_debian(image, lambda text: None)
@@ -187,6 +192,25 @@ def test_the_desktop_is_measured_inside_with_a_real_launch(images, built):
     launched = next(r for r in capture.readings if r.metric == "launch.settled")
     assert launched.conditions["start"] == "first-after-boot"
     assert "app" not in capture.conditions
+
+
+def test_a_desktops_first_page_comes_after_its_rest_as_its_screen_and_its_records_tell(
+    images, built
+):
+    made = first_page_install("here")
+    asked = {"probe.response": "--keys 10 --busy 0", "then": "response:Menu; response:Terminal"}
+    made = replace(made, recipe={**made.recipe, **asked})
+    capture = checked_capture(rig(images).run(order(made), lambda name, at: None))
+    values = values_of(capture)
+    session_up = float(capture.text_of("ready").split()[1])
+    settled, page = values["boot.desktop", "screen"], values["boot.task", "probe"]
+    assert values["boot.kernel", "systemd"] + values["boot.userspace", "systemd"] < settled
+    assert session_up - 0.5 < settled < page
+    changed = [float(line) for line in capture.text_of("film").split()]
+    assert any(page - 5.0 < at < page + 5.0 for at in changed), "the page is seen on the screen"
+    told = [r for r in capture.readings if r.metric == "response.rest"]
+    assert {one.conditions["app"] for one in told} == {"Menu", "Terminal"}
+    assert all(0.0 < one.value < 2.0 for one in told)
 
 
 @pytest.mark.parametrize("place", [0, 1], ids=["bare", "desktop"])

@@ -20,7 +20,9 @@ app = typer.Typer(no_args_is_help=True, help="Guest systems: build, list, add yo
 def build(
     kinds: Annotated[
         list[str] | None,
-        typer.Argument(help="bare, desktop: real systems from Debian's packages. Else the tiny."),
+        typer.Argument(
+            help="bare, desktop, browser: real systems of Debian's packages. Else the tiny."
+        ),
     ] = None,
 ) -> None:
     """Build guest systems where they are missing or their sources changed."""

@@ -20,7 +20,7 @@ from haremile.core.records.procedures import PROCEDURES
 from haremile.core.records.study import Study
 from haremile.errors import BadInputError, NotFoundError
 from haremile.rigs.guest.build import build_guests
-from haremile.rigs.guest.debian_build import RECIPES, build_debian, debian_image
+from haremile.rigs.guest.debian_build import build_debian, debian_image
 from haremile.usecases.compare import study_findings
 from haremile.usecases.plan import (
     DESKTOP_REPEATS,
@@ -30,11 +30,18 @@ from haremile.usecases.plan import (
     guest_installs,
     plan_desktop,
     plan_first_mile,
+    plan_first_page,
     with_own_margins,
 )
 from haremile.usecases.story import told
 
 app = typer.Typer(no_args_is_help=True, help="Studies: make, run, read, rename, put away, delete.")
+
+REAL_SYSTEMS = {
+    "desktop": (("bare", "desktop"), plan_desktop),
+    "first-page": (("browser",), plan_first_page),
+}
+"""Which systems each takes, and how it is planned."""
 
 Name = Annotated[str, typer.Argument(help="The study's id, or a part of its title.")]
 
@@ -159,33 +166,28 @@ def run(
         bool,
         typer.Option("--desktop", help="Build, plan and run the bare system and the desktop."),
     ] = False,
+    first_page: Annotated[
+        bool,
+        typer.Option("--first-page", help="The same for a desktop's first page in a browser."),
+    ] = False,
     repeats: Annotated[
         int | None,
-        typer.Option(min=1, max=500, help="Boots each: of --guests 8, of --desktop 5."),
+        typer.Option(min=1, max=500, help="Boots each: of --guests 8, of the others 5."),
     ] = None,
     seed: Annotated[
-        int | None, typer.Option(min=0, help="With --guests or --desktop: the order's seed.")
+        int | None, typer.Option(min=0, help="With --guests and the like: the order's seed.")
     ] = None,
 ) -> None:
     """Run a study from where it stands, then print its findings."""
-    if [name is not None, guests, desktop].count(True) != 1:
-        raise BadInputError("name a study, or give --guests or --desktop")
+    if [name is not None, guests, desktop, first_page].count(True) != 1:
+        raise BadInputError("name a study, or give --guests, --desktop or --first-page")
     with bench() as opened:
-        if guests:
-            study = plan_first_mile(
-                opened.studies, opened.host, repeats or FIRST_MILE_REPEATS, seed
-            )
-            say(f"planned {study.id}: {study.title}")
-        elif desktop:
-            if not opened.images.are_built:
-                build_guests(opened.images, say)
-            for image in [debian_image(opened.settings.guests, kind) for kind in RECIPES]:
-                if not image.is_built:
-                    build_debian(image, say)
-            study = plan_desktop(opened.studies, opened.host, repeats or DESKTOP_REPEATS, seed)
+        if name is None:
+            kind = "guests" if guests else "desktop" if desktop else "first-page"
+            study = _planned(opened, kind, repeats, seed)
             say(f"planned {study.id}: {study.title}")
         else:
-            study = study_named(opened, name or "")
+            study = study_named(opened, name)
         stop = threading.Event()
         teller = threading.Thread(target=_tell, args=(opened, study, stop), daemon=True)
         teller.start()
@@ -195,6 +197,20 @@ def run(
             stop.set()
             teller.join(5)
         _print_findings(opened, study)
+
+
+def _planned(opened: Bench, kind: str, repeats: int | None, seed: int | None) -> Study:
+    """A study of guests that are built here, where they are not yet."""
+    if not opened.images.are_built:
+        build_guests(opened.images, say)
+    if kind == "guests":
+        boots = repeats or FIRST_MILE_REPEATS
+        return plan_first_mile(opened.studies, opened.host, boots, seed)
+    kinds, plan = REAL_SYSTEMS[kind]
+    for image in [debian_image(opened.settings.guests, one) for one in kinds]:
+        if not image.is_built:
+            build_debian(image, say)
+    return plan(opened.studies, opened.host, repeats or DESKTOP_REPEATS, seed)
 
 
 def _tell(opened: Bench, study: Study, stop: threading.Event) -> None:

@@ -47,6 +47,8 @@ DESKTOP_MARGINS = {
 """What matters in emulated guests, whose times swing with the neighbours."""
 DESKTOP_REPEATS = 5
 DESKTOP_TITLE = "What does the Mossgate desktop cost over a bare Osterfell?"
+FIRST_PAGE_MACHINE = "Small guest, two cores"
+FIRST_PAGE_TITLE = "How soon after power-on can a page be read on a Mossgate desktop?"
 FIRST_MILE_REPEATS = 8
 """So many that one or two boots disturbed by the neighbours leave the large differences decided."""
 FIRST_MILE_TITLE = "Does an Osterfell with services boot later than a bare one?"
@@ -238,6 +240,34 @@ def plan_desktop(
 ) -> Study:
     """Plan the study of the bare system against the small desktop."""
     plan = checked_plan(DESKTOP_TITLE, desktop_installs(host), blocks, seed, DESKTOP_MARGINS)
+    return studies.create(plan)
+
+
+def first_page_install(host: str) -> Install:
+    """The desktop with a browser, asked for its settled desktop and a first page."""
+    memory = "1024"
+    facts = {"cores": "2", "memory": f"{memory} MiB", "storage": "virtio disk"}
+    return Install(
+        System("Osterfell Mossgate Web", "Osterfell", None, "Mossgate Web", "x86_64"),
+        Machine(FIRST_PAGE_MACHINE, "virtual", host, facts),
+        rig="guest",
+        recipe={
+            "image": "osterfell-mossgate-web",
+            "memory_mib": memory,
+            "cores": "2",
+            "probe.boot": "--until-settled --limit 600 --task Wayfarrow",
+            "app.Wayfarrow": "surf",
+            "app.Terminal": "xterm",
+            "app.Menu": "menu:ctrl-escape",
+        },
+    )
+
+
+def plan_first_page(
+    studies: StudyRepository, host: str, blocks: int = DESKTOP_REPEATS, seed: int | None = None
+) -> Study:
+    """Plan the study of one desktop, from power-on to a page that can be read."""
+    plan = checked_plan(FIRST_PAGE_TITLE, [first_page_install(host)], blocks, seed)
     return studies.create(plan)
 
 

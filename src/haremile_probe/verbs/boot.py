@@ -4,6 +4,7 @@ import argparse
 
 from haremile_probe.collect.about import read_about, read_activity
 from haremile_probe.collect.boot import read_boot
+from haremile_probe.jobs import DESKTOP_QUIET_S
 from haremile_probe.launching.process_tree import become_subreaper
 from haremile_probe.runtime import Run, positive
 from haremile_probe.session_user import session_user
@@ -25,9 +26,9 @@ def arguments(verb: argparse.ArgumentParser) -> None:
     verb.add_argument(
         "--quiet-window",
         type=positive,
-        default=5.0,
+        default=DESKTOP_QUIET_S,
         metavar="SECONDS",
-        help="how long nothing may change before the desktop counts as settled (5)",
+        help="how long nothing may change before the desktop counts as settled (%(default)g)",
     )
     verb.add_argument(
         "--limit",

@@ -79,7 +79,9 @@ def read(run: Run) -> Capture:
         read_applications(run.sources, [command[0]])
     told = {**pressing.told, **why, "command": command}
     run.sources.add("response", json.dumps(told, indent=1, sort_keys=True))
-    return run.capture(run.account())
+    account = run.account()
+    account.condition("app", command[0].rpartition("/")[2])
+    return run.capture(account)
 
 
 def menu_of(command: List[str]) -> Optional[str]:

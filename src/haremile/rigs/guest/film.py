@@ -1,5 +1,5 @@
-"""Launches in a guest as its screen shows them: filmed from outside while the probe inside starts
-them and holds them."""
+"""Launches and the settled desktop in a guest as its screen shows them: filmed from outside while
+the probe inside starts and holds them, or waits for rest itself."""
 
 import json
 import threading
@@ -31,6 +31,10 @@ class Film:
     guest: GuestMachine
     changes: list[Changed] = field(default_factory=list)
     fault: str | None = None
+
+    def told(self, offset: float) -> str:
+        """When it changed, a line each in seconds of the guest's own clock."""
+        return "".join(f"{change.at - offset:.3f}\n" for change in self.changes)
 
     def __post_init__(self) -> None:
         self._is_over = threading.Event()
@@ -101,3 +105,14 @@ def readings_of(
             value = middle - one.began
             readings.append(CaptureReading(metric, value, "s", METHOD, fine, step))
     return readings, faults
+
+
+def settled_in(changes: Sequence[Changed], began: float, quiet_s: float) -> Changed:
+    """The last change before the screen first kept still for so long; the beginning itself where it
+    did from then on."""
+    settled = Changed(began, began)
+    for change in changes:
+        if change.after - settled.at >= quiet_s:
+            break
+        settled = change
+    return settled

@@ -28,7 +28,7 @@ from haremile.rigs.guest.boot import (
     records_of,
 )
 from haremile.rigs.guest.channel import Channel, StampedLine
-from haremile.rigs.guest.film import Film, held_in, readings_of
+from haremile.rigs.guest.film import METHOD, Film, held_in, readings_of, settled_in
 from haremile.rigs.guest.host_watch import HostWatch
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.ready import ByProbe, Ready, ReadyWay
@@ -37,6 +37,7 @@ from haremile.rigs.guest.spec import GuestSpec
 from haremile.rigs.probe_words import probe_words
 from haremile.usecases.ports import ReportPhase, RunOrder
 from haremile_probe import VERSION
+from haremile_probe.jobs import DESKTOP_QUIET_S
 from haremile_probe.wire import (
     Capture,
     CaptureReading,
@@ -63,6 +64,10 @@ OF_A_FRESH_SYSTEM = frozenset({"background"})
 
 FROM_OUTSIDE = "outside"
 """How a launch is asked to be seen that is filmed here."""
+
+UNTIL_SETTLED = "--until-settled"
+QUIET_WINDOW = "--quiet-window"
+"""How a boot is asked to wait for a settled desktop, and for how long it keeps still then."""
 
 OF_A_LAUNCH = frozenset({"app", "app_version", "app_packaging", "start", "session"})
 """These say nothing of a boot or of memory, though only the launch states them."""
@@ -156,6 +161,8 @@ class ImageBoot:
             self.report_phase(f"asked: {words[0]}", time.monotonic() - self.power_on)
             if FROM_OUTSIDE in words:
                 self._film(words, ready)
+            elif UNTIL_SETTLED in words:
+                self._film_desktop(words, ready)
             else:
                 self._ask(words)
         off_s = self._end()
@@ -191,6 +198,28 @@ class ImageBoot:
             capture.faults += lost
             if seen:
                 capture.outcome, capture.reason = "done", None
+
+    def _film_desktop(self, words: Sequence[str], ready: Ready) -> None:
+        """See on the screen when the desktop comes to rest, from the moment that the session is up:
+        the probe inside, whose start takes seconds where it is emulated, may look too late."""
+        before = len(self.found)
+        with Film(self.guest) as film:
+            self._ask(words)
+        if film.fault is not None or ready.uptime_s is None:
+            self.faults.append(Fault("unreadable", film.fault or "the guest's clock is not known"))
+            return
+        offset = ready.at - ready.uptime_s
+        self.kept.append(Evidence("film", film.told(offset)))
+        quiet_s = DESKTOP_QUIET_S
+        if QUIET_WINDOW in words:
+            quiet_s = float(words[words.index(QUIET_WINDOW) + 1])
+        seen = settled_in(film.changes, ready.at, quiet_s)
+        for capture in self.found[before:]:
+            for place, reading in enumerate(capture.readings):
+                if (reading.metric, reading.method) == ("boot.desktop", METHOD):
+                    fine = max(seen.at - seen.after, UPTIME_RESOLUTION_S)
+                    value = seen.at - offset
+                    capture.readings[place] = replace(reading, value=value, resolution=fine)
 
     def _names(self) -> list[str]:
         system = self.order.install.system.name.replace(" ", "_")  # the agent parts words at blanks
