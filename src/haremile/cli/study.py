@@ -322,7 +322,7 @@ def _print_findings(opened: Bench, study: Study) -> None:
     table = Table("measure", "machine", "verdict", "finding", box=None)
     for row in found.rows:
         label = f"{row.label}, {row.start}" if row.start else row.label
-        table.add_row(label, row.machine, row.verdict, row.sentence)
+        table.add_row(label, row.machine, row.verdict_text, row.sentence)
     for item in found.reliability:
         table.add_row(
             f"Reliability, {_runs_word(item.procedure)}", item.machine, item.verdict, item.sentence

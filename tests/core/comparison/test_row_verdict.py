@@ -37,3 +37,12 @@ def test_a_row_names_its_leader_only_if_it_is_ahead_of_every_other():
 def test_a_row_is_level_only_if_all_pairs_are():
     assert family(TEN, TEN + 0.1, TEN - 0.1, margin=2.0).verdict is Verdict.LEVEL
     assert family(TEN, TEN + 0.1, TEN + 9, margin=2.0).verdict is Verdict.UNDECIDED
+
+
+def test_a_first_place_is_shared_by_those_who_are_level_and_ahead_of_the_rest():
+    shared = family(TEN, TEN + 0.1, TEN + 9, margin=2.0)
+    assert shared.is_shared
+    assert shared.first_group == (0, 1)
+    assert not family(TEN, TEN + 1.0, TEN + 9).is_shared, "between the first two it is open"
+    assert not family(TEN, TEN + 0.1, TEN - 0.1, margin=2.0).is_shared, "there is no other"
+    assert not family(TEN, TEN + 5, TEN + 9).is_shared

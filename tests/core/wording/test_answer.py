@@ -39,3 +39,19 @@ def test_several_machines_answer_together():
 
 def test_without_readings_it_says_so():
     assert answer_of(Findings((), (), (), True)).headline == "Nothing was measured yet"
+
+
+def test_those_who_are_level_and_ahead_of_the_rest_share_the_first_place():
+    observed = [
+        *readings(1, "Laptop", 10.0),
+        *readings(2, "Laptop", 10.05),
+        *readings(3, "Laptop", 14.0),
+    ]
+    names = {1: "Varrow 12", 2: "Quillfern 8", 3: "Marlstone 26.1"}
+    found = in_words(find(names, observed, [], Plan({"boot.total": Margin(amount=0.9)})), names)
+    (row,) = found.rows
+    assert row.headline == "Varrow 12 and Quillfern 8 share the first place"
+    assert row.sentence.endswith(
+        "share the first place: they differ by less than the margin (0.9 s)."
+    )
+    assert row.verdict_text == "shared"

@@ -124,6 +124,7 @@ export const VERDICTS: Readonly<Record<string, string>> = {
   lower: 'Lower by more than the margin; neither end is better.',
   higher: 'Higher by more than the margin; neither end is better.',
   level: 'No difference that matters: whatever difference there is, it is smaller than the margin.',
+  shared: 'Those in the first place differ by less than the margin; every other is known to be behind.',
   undecided: 'The runs so far do not decide it: the difference may or may not matter.',
   'not comparable': 'The contenders did not start alike, so no verdict is given.',
 }

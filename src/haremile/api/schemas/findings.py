@@ -109,6 +109,7 @@ class FindingRowOut(BaseModel):
     pairs: list[PairOut]
     verdict: Verdict
     leader: int | None
+    is_shared: bool
     headline: str
     sentence: str
     fair_start: list[DifferenceOut]

@@ -260,6 +260,7 @@ class _Row:
             leader=row.leader,
             fair_start=differences,
             first_group=row.first_group,
+            is_shared=row.is_shared,
             early=early,
             switching=self.switching,
             is_in_a_row=self.is_in_a_row,

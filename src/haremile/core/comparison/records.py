@@ -157,6 +157,8 @@ class FindingRow:
         Both directions of every pair, so that any lane may serve as the baseline.
     first_group : tuple of lane numbers
         Those between which the first place lies.
+    is_shared : bool
+        Whether these are several, all level with one another, and not all there are.
     early : Early or None
         Why no verdict is read yet, if so.
     block_share : float or None
@@ -184,6 +186,7 @@ class FindingRow:
     leader: int | None
     fair_start: tuple[Difference, ...]
     first_group: tuple[int, ...] = ()
+    is_shared: bool = False
     early: Early | None = None
     switching: frozenset[str | None] = frozenset()
     is_in_a_row: bool = False

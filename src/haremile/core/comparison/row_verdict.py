@@ -11,12 +11,14 @@ class RowVerdict:
     """What a row of several lanes says.
 
     `leader` is the lane ahead of (or lower than) every other, else None. `first_group` holds the
-    lanes that no other is decidedly ahead of, in lane order.
+    lanes that no other is decidedly ahead of, in lane order. Where these are several, all level
+    with one another, and not all there are, the first place `is_shared`.
     """
 
     verdict: Verdict
     leader: int | None
     first_group: tuple[int, ...]
+    is_shared: bool = False
 
 
 def _both_ways(pairs: Mapping[tuple[int, int], PairVerdict]) -> dict[tuple[int, int], Verdict]:
@@ -47,9 +49,11 @@ def row_verdict(lanes: Sequence[int], pairs: Mapping[tuple[int, int], PairVerdic
         for lane in lanes
         if not any(against[(lane, other)] in wins for other in lanes if other != lane)
     )
-    every = [against[(a, b)] for a in lanes for b in lanes if a != b]
-    level = bool(every) and all(verdict is Verdict.LEVEL for verdict in every)
-    return RowVerdict(Verdict.LEVEL if level else Verdict.UNDECIDED, None, first)
+    among = [against[(a, b)] for a in first for b in first if a != b]
+    is_level = bool(among) and all(verdict is Verdict.LEVEL for verdict in among)
+    if is_level and len(first) == len(lanes):
+        return RowVerdict(Verdict.LEVEL, None, first)
+    return RowVerdict(Verdict.UNDECIDED, None, first, is_level)
 
 
 @dataclass(frozen=True)

@@ -20,7 +20,8 @@ def answer_of(findings: Findings) -> Answer:
     row = next(iter(findings.rows), None)
     if row is None:
         return Answer("Nothing was measured yet", "", "")
-    return Answer(row.headline, _about(row), row.verdict)
+    verdict = Verdict.LEVEL if row.is_shared else row.verdict
+    return Answer(row.headline, _about(row), verdict)
 
 
 def _about(row: FindingRow) -> str:

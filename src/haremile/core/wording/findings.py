@@ -72,6 +72,10 @@ def _expected_false(found: Findings) -> str:
     return expected_false_sentence(verdicts, len(judged), found.most_error)
 
 
+SHARED = "shared"
+"""The verdict of a row whose first place is."""
+
+
 def _label(key: str, facet: str) -> str:
     return ", ".join(filter(None, [metric(key).label, facet]))
 
@@ -83,12 +87,16 @@ def _row(row: FindingRow, names: Names, is_one_machine: bool) -> FindingRow:
         label=_label(row.metric, row.facet),
         margin_text=margin_text(row.margin, row.unit),
         pairs=tuple(_pair(row, pair, names) for pair in row.pairs),
-        verdict_text="one contender"
-        if len(row.lanes) == 1
-        else verdict_text(row.verdict, metric(row.metric)),
+        verdict_text=_row_verdict_text(row),
         headline=headline,
         sentence=sentence if is_one_machine else f"{row.machine}: {sentence}",
     )
+
+
+def _row_verdict_text(row: FindingRow) -> str:
+    if len(row.lanes) == 1:
+        return "one contender"
+    return SHARED if row.is_shared else verdict_text(row.verdict, metric(row.metric))
 
 
 def _pair(row: FindingRow, pair: PairFinding, names: Names) -> PairFinding:
@@ -132,7 +140,7 @@ def _answer(row: FindingRow, names: Names) -> tuple[str, str]:
         row.scale,
         _clauses(row, row.lanes, names),
     )
-    found = RowVerdict(row.verdict, row.leader, row.first_group)
+    found = RowVerdict(row.verdict, row.leader, row.first_group, row.is_shared)
     return row_headline(facts, found), row_sentence(facts, found)
 
 

@@ -37,6 +37,10 @@ def row_sentence(facts: RowFacts, row: RowVerdict) -> str:
         text = _leader_text(facts, row.leader)
     elif row.verdict is Verdict.LEVEL:
         text = f"All pairs differ by less than the margin ({_margin(facts)})"
+    elif row.is_shared:
+        group = listed([facts.names[lane] for lane in row.first_group])
+        text = f"{group} share the {_best(facts)} place: they differ by less than the margin "
+        text += f"({_margin(facts)})"
     else:
         text = _open_text(facts, row.first_group)
     return _with_clauses(text, facts.clauses)
@@ -54,6 +58,10 @@ def row_headline(facts: RowFacts, row: RowVerdict) -> str:
         return f"{name} ahead by {size}" if verb is None else f"{name} {verb} {size} less"
     if row.verdict is Verdict.LEVEL:
         return f"Level: no difference beyond {_margin(facts)}"
+    if row.is_shared:
+        group = [facts.names[lane] for lane in row.first_group]
+        who = listed(group) if len(group) <= 3 else f"{len(group)} contenders"
+        return f"{who} share the {_best(facts)} place"
     return _open_headline(facts, [facts.names[lane] for lane in row.first_group])
 
 
@@ -98,8 +106,11 @@ def _open_text(facts: RowFacts, first_group: Sequence[int]) -> str:
     if len(group) == len(facts.medians):
         lean = _lean_text(facts) if len(group) == 2 else ""
         return f"Undecided: no contender differs from every other by more than the margin yet{lean}"
-    better = "lowest" if facts.metric.good_end is GoodEnd.NONE else "first"
-    return f"The {better} place is undecided between {listed(group)}"
+    return f"The {_best(facts)} place is undecided between {listed(group)}"
+
+
+def _best(facts: RowFacts) -> str:
+    return "lowest" if facts.metric.good_end is GoodEnd.NONE else "first"
 
 
 def _lean_text(facts: RowFacts) -> str:

@@ -22,6 +22,7 @@ export const row = (change: Partial<FindingRow> = {}): FindingRow => ({
   label: 'Power-on to ready',
   unit: 's',
   good_end: 'low',
+  is_shared: false,
   method: 'serial',
   machine: 'Bench',
   start: null,

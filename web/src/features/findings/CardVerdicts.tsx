@@ -5,7 +5,7 @@ import { MIDDLE, Soft } from '@/ui/kit'
 import { Tag } from '@/ui/Tag'
 import { procedureWord } from '@/format/procedureWord'
 
-import { measureSaid } from './rowWords'
+import { measureSaid, tagKind } from './rowWords'
 import { VerdictList } from './VerdictList'
 
 const Abreast = styled(VerdictList)({
@@ -39,7 +39,7 @@ export function cardLines({ machines, rows, reliability }: Findings, isManyMachi
         key: row.key,
         what: measureSaid(row),
         where: where(row.machine),
-        kind: row.verdict,
+        kind: tagKind(row),
         word: row.verdict_text,
         says: own(row.machine, row.sentence),
       })),

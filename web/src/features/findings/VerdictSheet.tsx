@@ -12,7 +12,7 @@ import { Tag } from '@/ui/Tag'
 
 import { Chooser } from '@/ui/Chooser'
 import { procedureWord } from '@/format/procedureWord'
-import { measureSaid } from './rowWords'
+import { measureSaid, tagKind } from './rowWords'
 import { VerdictList } from './VerdictList'
 
 type Props = {
@@ -91,7 +91,9 @@ export function VerdictSheet({
   const current = useRef<HTMLButtonElement>(null)
   useEffect(() => keepInView(list.current, current.current), [chosen])
   const hasAside = findings.rows.some((row) => row.lanes.some((lane) => lane.set_aside > 0))
-  const decided = findings.rows.filter((row) => !['undecided', 'not comparable'].includes(row.verdict)).length
+  const decided = findings.rows.filter(
+    (row) => row.is_shared || !['undecided', 'not comparable'].includes(row.verdict),
+  ).length
   return (
     <Own ref={list}>
       <VerdictList className="verdicts">
@@ -147,7 +149,11 @@ export function VerdictSheet({
                 {isTwice(row, findings.rows) && <Soft> ({row.method.replaceAll('-', ' ')})</Soft>}
                 {machines.size > 1 && <Soft> on {row.machine}</Soft>}
               </span>
-              <Tag kind={row.verdict} word={row.verdict_text} says={VERDICTS[row.verdict]} />
+              <Tag
+                kind={tagKind(row)}
+                word={row.verdict_text}
+                says={VERDICTS[row.is_shared ? 'shared' : row.verdict]}
+              />
               <span className="says">
                 {row.sentence.replace(`${row.machine}: `, '')}
                 {startSaid(row) && <i> {startSaid(row)}</i>}

@@ -15,3 +15,7 @@ export function aboutRow(row: FindingRow): string {
     .filter(Boolean)
     .join(', ')
 }
+
+/** How a row's verdict is tinted: a first place that is shared is level. */
+export const tagKind = (row: Pick<FindingRow, 'verdict' | 'is_shared'>) =>
+  row.is_shared ? 'level' : row.verdict

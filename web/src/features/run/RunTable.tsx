@@ -6,10 +6,12 @@ import TableContainer from '@mui/material/TableContainer'
 import TableHead from '@mui/material/TableHead'
 import TableRow from '@mui/material/TableRow'
 
+import { extent, group } from 'd3-array'
+
 import { usePlanAgain, usePlanFailedAgain } from '@/api/queries'
 import type { Run, RunSheet, Study } from '@/api/types'
 import { LaneSign } from '@/charts/marks/LaneMark'
-import { duration } from '@/format/numbers'
+import { count, duration } from '@/format/numbers'
 import { TERMS } from '@/format/terms'
 import { KeyHint } from '@/ui/KeyHint'
 import { LinkButton, Sheet, Soft, WIDE } from '@/ui/kit'
@@ -39,14 +41,33 @@ export function RunTable({ study, sheet, names, onOpen }: Props) {
   return (
     <Sheet as={TableContainer}>
       {next.length > 0 && <NextRuns study={study} sheet={sheet} runs={next} names={names} />}
+      {skippedSaid(sheet.runs).map((said) => (
+        <Soft key={said} as="p" sx={{ padding: '10px 16px 0', m: 0 }}>
+          {said}
+        </Soft>
+      ))}
       {next.length === 0 && failed.length === 0 && (
         <Soft as="p" sx={{ padding: '10px 16px', m: 0 }}>
-          Every run is done, and none failed. The answer stands on the Findings page.
+          {sheet.runs.some((run) => run.state === 'skipped') ? 'Every other' : 'Every'} run is done, and none
+          failed. The answer stands on the Findings page.
         </Soft>
       )}
       {failed.length > 0 && <FailedRuns studyId={study.id} runs={failed} names={names} onOpen={onOpen} />}
     </Sheet>
   )
+}
+
+/** The runs that were left out, by why: how many, and of which blocks. */
+export function skippedSaid(runs: readonly Run[]): string[] {
+  const byReason = group(
+    runs.filter((run) => run.state === 'skipped'),
+    (run) => run.reason ?? '',
+  )
+  return [...byReason].map(([reason, left]) => {
+    const [low, high] = extent(left, (run) => run.block)
+    const blocks = low === high ? `block ${low}` : `blocks ${low} to ${high}`
+    return `${count(left.length, 'run')} of ${blocks} skipped${reason ? `: ${reason}` : ''}.`
+  })
 }
 
 type NextProps = { study: Study; sheet: RunSheet; runs: Run[]; names: ReadonlyMap<number, string> }

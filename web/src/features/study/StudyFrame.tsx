@@ -171,10 +171,17 @@ function Mile({ sheet, here, isDraft, isPublished }: MileProps) {
   const [ref, width] = useWidth<HTMLElement>(1224)
   const finished = sheet.runs.filter((run) => !['planned', 'leased', 'running'].includes(run.state)).length
   const failed = sheet.runs.filter((run) => run.state === 'failed').length
+  const skipped = sheet.runs.filter((run) => run.state === 'skipped').length
   const says =
     sheet.runs.length === 0
       ? ''
-      : `${finished} of ${count(sheet.runs.length, 'run')} done${failed ? `, ${failed} of them failed` : ''}`
+      : [
+          `${finished - skipped} of ${count(sheet.runs.length, 'run')} done`,
+          failed ? `${failed} of them failed` : '',
+          skipped ? `${skipped} skipped` : '',
+        ]
+          .filter(Boolean)
+          .join(', ')
   return (
     <MileLine ref={ref} className="mileline" aria-label="The study’s mile">
       <MilePicture
