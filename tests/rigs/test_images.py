@@ -209,7 +209,7 @@ def test_a_desktops_first_page_comes_after_its_rest_as_its_screen_and_its_record
     changed = [float(line) for line in capture.text_of("film").split()]
     assert any(page - 5.0 < at < page + 5.0 for at in changed), "the page is seen on the screen"
     told = [r for r in capture.readings if r.metric == "response.rest"]
-    assert {one.conditions["app"] for one in told} == {"Menu", "Terminal"}
+    assert {one.conditions["app"] for one in told} == {"menu:ctrl-escape", "xterm"}
     assert all(0.0 < one.value < 2.0 for one in told)
 
 
