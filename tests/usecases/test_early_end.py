@@ -41,6 +41,8 @@ def test_a_study_ends_at_the_first_block_at_which_all_that_was_asked_is_decided(
     later = [run for run in runs if run.block > study.blocks]
     assert {run.state for run in later} == {RunState.SKIPPED}
     assert later[0].reason == "not needed: all that was asked is decided"
+    (digest,) = bench.studies.digests()
+    assert digest.runs == digest.finished == len(runs) - len(later), "what was skipped is no run"
     (row,) = [
         row
         for row in kept_findings(bench.studies, bench.readings, study.id).findings.rows

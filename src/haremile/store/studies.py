@@ -87,7 +87,8 @@ OUTCOMES = """
     order by run.position, run.procedure
 """
 COUNTS = """
-    select study_id, count(*) as runs, count(*) filter (where state = any(%s)) as done,
+    select study_id, count(*) filter (where state <> %s) as runs,
+        count(*) filter (where state = any(%s)) as done,
         count(*) filter (where state = %s) as failed
     from run group by study_id
 """
@@ -458,8 +459,9 @@ def _looks(row: StudyRow) -> InterimLooks | None:
 
 
 def _run_counts() -> dict[UUID, tuple[int, int, int]]:
-    finished = [state for state in RunState if state.is_finished]
-    rows = rows_of(COUNTS, finished, RunState.FAILED)
+    """Of each study, without what was skipped."""
+    finished = [state for state in RunState if state.is_finished and state != RunState.SKIPPED]
+    rows = rows_of(COUNTS, RunState.SKIPPED, finished, RunState.FAILED)
     return {row.study_id: (row.runs, row.done, row.failed) for row in rows}
 
 

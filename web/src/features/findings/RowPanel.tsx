@@ -64,10 +64,10 @@ export function RowPanel(props: Props) {
       after={
         <>
           <Words row={row} baseline={view.get('against') ? props.baseline : null} names={names} />
+          {columns.data && <Notes study={study} row={row} names={names} />}
+          <Steps study={study} row={row} baseline={props.baseline} names={names} />
           <Tails study={study} row={row} baseline={props.baseline} names={names} />
           <Noise study={study} row={row} />
-          <Steps study={study} row={row} baseline={props.baseline} names={names} />
-          {columns.data && <Notes study={study} row={row} names={names} />}
           <QuotedFigures study={study} row={row} names={names} />
           <RowFoot study={study} row={row} isOpen={isOpen} onToggle={toggle} />
           {isOpen && columns.data && <ReadingTable row={row} columns={columns.data} names={names} />}
