@@ -1,6 +1,7 @@
 """Order statistics of all pairwise differences b − a, without holding them all."""
 
 from collections.abc import Callable, Sequence
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -12,10 +13,12 @@ DENSE_UP_TO = 250_000
 """Differences that are written out (2 MB); above it the wanted ones are selected."""
 
 GATHER_UP_TO = 100_000
-DRAWN, AWAY = 4_000, 3.0
-"""Candidates that are drawn in a round, and how many standard errors its bounds stand apart."""
+DRAWN, AWAY, BESIDE = 4_000, 3.0, 80
+"""Candidates that are drawn in a round, how many standard errors its bounds stand apart, and how
+many candidates on either side of a place tell the density there."""
 
 Counts = NDArray[np.int64]
+Compare = Callable[[FloatArray, float], NDArray[np.bool_]]
 
 
 class PairwiseDifferences:
@@ -50,11 +53,20 @@ class PairwiseDifferences:
         """Whether all of them are held."""
         return self._matrix is not None
 
+    @cached_property
     def median(self) -> float:
         """Their median: the Hodges–Lehmann shift, in the unit of the readings."""
         count = self._finite + self._below + self._above
-        upper = self._at(count // 2)
-        return upper if count % 2 else (self._at(count // 2 - 1) + upper) / 2.0
+        if count % 2:
+            return self._at(count // 2)
+        lower, place = self._at(count // 2 - 1), count // 2 - 1 - self._below
+        is_selected = self._matrix is None and 0 <= place < self._finite - 1
+        upper = self._selected.after(lower, place) if is_selected else self._at(count // 2)
+        return (lower + upper) / 2.0
+
+    @cached_property
+    def _selected(self) -> "_Ordered":
+        return _Ordered(self._a, self._b)
 
     def lower(self, rank: int) -> float:
         """The rank-th smallest (1-based), undetermined ones taken as the smallest."""
@@ -104,7 +116,7 @@ class PairwiseDifferences:
             return np.inf
         if self._matrix is not None:
             return float(self._ordered[place])
-        return _select(self._a, self._b, place)
+        return self._selected.at(place)
 
 
 def walsh_averages(values: FloatArray, ranks: Sequence[int]) -> list[float]:
@@ -124,74 +136,110 @@ def walsh_averages(values: FloatArray, ranks: Sequence[int]) -> list[float]:
     halves = rising / 2.0
     least = np.arange(rising.size)
     before = int(least.sum())
-    return [_select(-halves, halves, before + rank, least) for rank in ranks]
+    ordered = _Ordered(-halves, halves, least)
+    return [ordered.at(before + rank) for rank in ranks]
 
 
-def _select(
-    falling: FloatArray, rising: FloatArray, place: int, least: Counts | None = None
-) -> float:
-    """The difference rising − falling at a 0-based place in the order of all of them.
+class _Ordered:
+    """The differences rising − falling in order: single ones are found by counting.
 
     Parameters
     ----------
     falling, rising : ndarray
-    place : int
-        Those that `least` leaves out count as the smallest.
     least : ndarray, optional
-        From which of `falling` on each of `rising` is set against it.
+        From which of `falling` on each of `rising` is set against it; those that this leaves out
+        count as the smallest.
 
     Notes
     -----
-    Each round draws candidates, one from each of as many strata, and takes two of them for bounds
-    that hold the wanted place with near certainty; counting shows whether they do, and leaves a few
-    per cent. Source: Floyd & Rivest, Communications of the ACM 18, 1975, on the sorted rows of
-    Johnson & Mizoguchi, SIAM Journal on Computing 7, 1978.
+    A first round draws candidates, one from each of as many strata, and aims from what they say of
+    the density at the wanted place. Where that misses, further rounds draw candidates from what is
+    left and take two of them for bounds that hold the place with near certainty. Counting shows
+    whether they do. Source: Floyd & Rivest, Communications of the ACM 18, 1975, on the sorted rows
+    of Johnson & Mizoguchi, SIAM Journal on Computing 7, 1978.
     """
-    low = np.zeros(rising.size, int) if least is None else least.copy()
-    high = np.full(rising.size, falling.size)
-    generator = np.random.default_rng(0)
-    while int((high - low).sum()) > GATHER_UP_TO:
-        first, last = _bounds(falling, rising, place, low, high, generator)
-        below = _count(falling, rising, first, low, np.less)
-        if int(below.sum()) > place:
-            high = below
-            continue
-        up_to = _count(falling, rising, last, below, np.less_equal)
-        if int(up_to.sum()) <= place:
-            low = up_to
-            continue
-        up_to_first = _count(falling, rising, first, below, np.less_equal)
-        if int(up_to_first.sum()) > place:
-            return first  # many are alike
-        low, high = up_to_first, np.minimum(high, up_to)
-    left = high - low
-    rows = np.repeat(np.arange(rising.size), left)
-    steps = np.arange(rows.size) - np.repeat(np.cumsum(left) - left, left)
-    found = rising[rows] - falling[low[rows] + steps]
-    return float(np.partition(found, place - int(low.sum()))[place - low.sum()])
 
+    def __init__(self, falling: FloatArray, rising: FloatArray, least: Counts | None = None):
+        self._falling, self._rising = falling, rising
+        self._least = np.zeros(rising.size, int) if least is None else least
+        self._most = np.full(rising.size, falling.size)
+        self._before = int(self._least.sum())
+        self._size = int(self._most.sum()) - self._before
+        self._generator = np.random.default_rng(0)
+        self._drawn: FloatArray | None = None
 
-def _bounds(
-    falling: FloatArray,
-    rising: FloatArray,
-    place: int,
-    low: Counts,
-    high: Counts,
-    generator: np.random.Generator,
-) -> tuple[float, float]:
-    """Two of the candidates between which the place lies; one and the same where they are alike."""
-    ends = np.cumsum(high - low)
-    strata = np.arange(DRAWN) + generator.random(DRAWN)
-    drawn = np.minimum((strata * (float(ends[-1]) / DRAWN)).astype(np.int64), ends[-1] - 1)
-    rows = np.searchsorted(ends, drawn, side="right")
-    columns = low[rows] + drawn - np.where(rows > 0, ends[rows - 1], 0)
-    found = np.sort(rising[rows] - falling[columns])
-    share = (place - int(low.sum())) / int(ends[-1])
-    reach = AWAY * np.sqrt(max(share * (1.0 - share), 1.0 / DRAWN) / DRAWN)
-    first, last = (
-        found[min(max(int(at * DRAWN), 0), DRAWN - 1)] for at in (share - reach, share + reach)
-    )
-    return float(first), float(last)
+    def at(self, place: int) -> float:
+        """The difference at a 0-based place."""
+        low, high = self._least, self._most
+        bounds = self._aimed(place) if self._size > GATHER_UP_TO else None
+        while int((high - low).sum()) > GATHER_UP_TO:
+            first, last = bounds or self._bounds(place, low, high)
+            bounds = None
+            below = self._count(first, low, np.less)
+            if int(below.sum()) > place:
+                high = below
+                continue
+            up_to = self._count(last, below, np.less_equal)
+            if int(up_to.sum()) <= place:
+                low = up_to
+                continue
+            low, high = below, np.minimum(high, up_to)
+            if int((high - low).sum()) > GATHER_UP_TO:
+                low = self._count(first, below, np.less_equal)
+                if int(low.sum()) > place:
+                    return first  # many are alike
+        left = high - low
+        rows = np.repeat(np.arange(left.size), left)
+        steps = np.arange(rows.size) - np.repeat(np.cumsum(left) - left, left)
+        found = self._rising[rows] - self._falling[low[rows] + steps]
+        rank = place - int(low.sum())
+        return float(np.partition(found, rank)[rank])
+
+    def after(self, value: float, place: int) -> float:
+        """The difference at the place after this one, at which `value` stands."""
+        up_to = self._count(value, self._least, np.less_equal)
+        if int(up_to.sum()) > place + 1:
+            return value
+        is_open = up_to < self._falling.size
+        return float((self._rising[is_open] - self._falling[up_to[is_open]]).min())
+
+    def _count(self, pivot: float, least: Counts, compare: Compare) -> Counts:
+        return _count(self._falling, self._rising, pivot, least, compare)
+
+    def _aimed(self, place: int) -> tuple[float, float] | None:
+        """Two values about so many places before and behind the wanted one; None where the density
+        there is not known."""
+        if self._drawn is None:
+            self._drawn = self._draw(self._least, self._most)
+        at = min((place - self._before) * DRAWN // self._size, DRAWN - 1)
+        low, high = max(at - BESIDE, 0), min(at + BESIDE, DRAWN - 1)
+        width = float(self._drawn[high] - self._drawn[low])
+        if width <= 0.0:
+            return None
+        each = width * DRAWN / ((high - low) * self._size)
+        start = float(self._drawn[at])
+        missed = place - int(self._count(start, self._least, np.less).sum())
+        aim, reach = start + missed * each, max(abs(missed) // 10, GATHER_UP_TO // 40) * each
+        return aim - reach, aim + reach
+
+    def _draw(self, low: Counts, high: Counts) -> FloatArray:
+        """Candidates, sorted."""
+        ends = np.cumsum(high - low)
+        strata = np.arange(DRAWN) + self._generator.random(DRAWN)
+        drawn = np.minimum((strata * (float(ends[-1]) / DRAWN)).astype(np.int64), ends[-1] - 1)
+        rows = np.searchsorted(ends, drawn, side="right")
+        columns = low[rows] + drawn - np.where(rows > 0, ends[rows - 1], 0)
+        return np.sort(self._rising[rows] - self._falling[columns])
+
+    def _bounds(self, place: int, low: Counts, high: Counts) -> tuple[float, float]:
+        """Two candidates between which the place lies; one and the same where they are alike."""
+        found = self._draw(low, high)
+        share = (place - int(low.sum())) / int((high - low).sum())
+        reach = AWAY * np.sqrt(max(share * (1.0 - share), 1.0 / DRAWN) / DRAWN)
+        first, last = (
+            found[min(max(int(at * DRAWN), 0), DRAWN - 1)] for at in (share - reach, share + reach)
+        )
+        return float(first), float(last)
 
 
 def _count(
@@ -199,7 +247,7 @@ def _count(
     rising: FloatArray,
     pivot: float,
     least: Counts,
-    compare: Callable[[FloatArray, float], NDArray[np.bool_]],
+    compare: Compare,
 ) -> Counts:
     """For each of `rising`: how many differences rising − falling compare so with `pivot`.
 

@@ -344,30 +344,29 @@ def _statistics_of(
 def _one_by_one(differences: PairwiseDifferences, levels: Sequence[float]) -> Found:
     """Of too few readings to have a spread, or of very many."""
     count = math.comb(differences.n_a + differences.n_b, differences.n_b)
-    few = min(differences.n_a, differences.n_b) < 2
-    intervals = [
-        Interval(differences.lower(1), differences.upper(1), 1.0 - 2.0 / count)
-        if few
-        else _large_interval(differences, level)
-        for level in levels
-    ]
-    return differences.median(), intervals
+    if min(differences.n_a, differences.n_b) < 2:
+        widest = Interval(differences.lower(1), differences.upper(1), 1.0 - 2.0 / count)
+        return differences.median, [widest for _ in levels]
+    return differences.median, _large_intervals(differences, levels)
 
 
-def _large_interval(differences: PairwiseDifferences, level: float) -> Interval:
+def _large_intervals(differences: PairwiseDifferences, levels: Sequence[float]) -> list[Interval]:
     """Of hundreds of readings: the limits stand at the ranks to which the statistic reaches with
     the variance that it has at the median of the differences."""
-    of_b, of_a = differences.placements(differences.median(), or_equal=False)
+    of_b, of_a = differences.placements(differences.median, or_equal=False)
     parts = [_variance(of_a) / of_a.size, _variance(of_b) / of_b.size]
     variance = sum(parts)
     if variance <= NO_VARIANCE:
-        return Interval(differences.median(), differences.median(), level)
+        return [Interval(differences.median, differences.median, level) for level in levels]
     df = variance**2 / sum(
         part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
     )
-    reach = -float(special.stdtrit(df, (1.0 - level) / 2.0)) * math.sqrt(variance)
-    rank = max(math.floor((0.5 - reach) * differences.n_a * differences.n_b), 1)
-    return Interval(differences.lower(rank), differences.upper(rank), level)
+    found = []
+    for level in levels:
+        reach = -float(special.stdtrit(df, (1.0 - level) / 2.0)) * math.sqrt(variance)
+        rank = max(math.floor((0.5 - reach) * differences.n_a * differences.n_b), 1)
+        found.append(Interval(differences.lower(rank), differences.upper(rank), level))
+    return found
 
 
 def many_statistics(a: FloatArray, b: FloatArray) -> Statistics:
