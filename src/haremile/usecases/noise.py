@@ -5,8 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
-import numpy as np
-
+from haremile.core.comparison.block_table import BlockTable
 from haremile.core.comparison.comparability import RULES
 from haremile.core.comparison.records import FindingRow, Observation
 from haremile.core.records.study import Contender, Run, RunState
@@ -67,25 +66,20 @@ def row_noise(
 def _budget(
     observed: Sequence[Observation], contenders: Sequence[Contender], key: str
 ) -> NoiseBudget | None:
-    blocks: dict[int, list[tuple[int, float]]] = defaultdict(list)
+    items = [item for item in observed if item.row_key == key and item.block is not None]
+    table = BlockTable(items)
+    complete = table.complete()
+    if len(complete.values) < LEAST_BLOCKS:
+        return None
     stated: dict[int, tuple[tuple[str, str], ...]] = {}
-    for item in observed:
-        if item.row_key == key and not item.is_set_aside and item.block is not None:
-            blocks[item.block].append((item.lane_no, item.value))
+    for item in items:
+        if not item.is_set_aside and item.lane_no not in stated:
             # installs of one system are alike in all that a comparison goes by
             alike = ((name, value) for name, value in item.conditions.items() if name in RULES)
-            stated.setdefault(item.lane_no, tuple(sorted(alike)))
-    lanes = sorted({lane for found in blocks.values() for lane, _ in found})
-    whole = [
-        found for _, found in sorted(blocks.items()) if sorted(lane for lane, _ in found) == lanes
-    ]
-    if len(whole) < LEAST_BLOCKS:
-        return None
-    table = np.array([[dict(found)[lane] for lane in lanes] for found in whole])
-    orders = [[lane for lane, _ in found] for found in whole]
-    places = np.array([[order.index(lane) for lane in lanes] for order in orders], dtype=float)
+            stated[item.lane_no] = tuple(sorted(alike))
     systems = {one.lane_no: one.install.system.name for one in contenders}
-    return noise_budget(table, [(systems[lane], stated[lane]) for lane in lanes], places)
+    installs = [(systems[lane], stated[lane]) for lane in table.lanes]
+    return noise_budget(complete.values, installs, complete.places.astype(float))
 
 
 def _seconds(runs: Sequence[Run], row: FindingRow) -> dict[str, float]:

@@ -7,6 +7,7 @@ from itertools import combinations
 
 import numpy as np
 
+from haremile.core.comparison.block_table import BlockTable
 from haremile.core.comparison.comparability import (
     OF_THE_HOST,
     Difference,
@@ -65,10 +66,6 @@ _RowKey = tuple[int, str, str, str, str, str]
 _Samples = Mapping[int, FloatArray]
 
 
-def _is_within(block: int | None, blocks: int | None) -> bool:
-    return blocks is None or block is None or block <= blocks
-
-
 def find(
     names: Mapping[int, str],
     observations: Sequence[Observation],
@@ -86,16 +83,13 @@ def find(
     plan : Plan
     """
     groups: dict[_RowKey, list[Observation]] = defaultdict(list)
+    stated: dict[int, tuple[str, str]] = {}  # readings of one lane share their conditions
     for item in observations:
-        start = item.conditions.get("start", "")
-        key = (
-            sheet_position(item.metric),
-            item.metric,
-            item.machine,
-            item.method,
-            start,
-            facet_of(item.conditions),
-        )
+        own = stated.get(id(item.conditions))
+        if own is None:
+            own = item.conditions.get("start", ""), facet_of(item.conditions)
+            stated[id(item.conditions)] = own
+        key = (sheet_position(item.metric), item.metric, item.machine, item.method, *own)
         groups[key].append(item)
     sheets: dict[tuple[str, str], list[RunOutcome]] = defaultdict(list)
     for run in runs:
@@ -145,11 +139,16 @@ class _Row:
         swap: Mapping[int, float],
     ):
         self.items, self.runs, self.plan, self.swap = items, runs, plan, swap
+        self.table = BlockTable(items)
+        self.of_lane: dict[int, list[Observation]] = defaultdict(list)
+        for item in items:
+            self.of_lane[item.lane_no].append(item)
         self.metric = metric(items[0].metric)
         self.margin = plan.margins.get(self.metric.key, self.metric.margin)
         taking_part = {run.lane_no for run in runs} | {item.lane_no for item in items}
         self.names = {lane: name for lane, name in names.items() if lane in taking_part}
         self.counts = self._run_counts()
+        self.too_slow = self._too_slow()
         self.samples = self._samples()
         self.resolution = max((item.resolution or 0.0 for item in items), default=0.0) or None
         values = np.array([item.value for item in items])
@@ -174,21 +173,27 @@ class _Row:
 
     def _samples(self, blocks: int | None = None) -> dict[int, FloatArray]:
         """Readings that count by lane, of the first `blocks` or of all; time-outs as infinity."""
-        values: dict[int, list[float]] = defaultdict(list)
-        for item in self.items:
-            if not item.is_set_aside and _is_within(item.block, blocks):
-                values[item.lane_no].append(item.value)
-        if self.metric.key in WHOLE_RUN:
-            stated = self.items[0].conditions
-            for run in self.runs:
-                is_here = run.lane_no in values and _is_within(run.block, blocks)
-                is_alike = run.start in ("", stated.get("start", "")) and run.app in (
-                    "",
-                    stated.get("app", ""),
-                )
-                if run.timed_out and is_alike and is_here:
-                    values[run.lane_no].append(np.inf)
-        return {lane: np.array(values[lane]) for lane in sorted(values)}
+        found = self.table.samples(blocks)
+        late = Counter(
+            run.lane_no
+            for run in self.too_slow
+            if run.lane_no in found and (blocks is None or run.block is None or run.block <= blocks)
+        )
+        for lane, count in late.items():
+            found[lane] = np.append(found[lane], np.full(count, np.inf))
+        return found
+
+    def _too_slow(self) -> list[RunOutcome]:
+        """Runs that timed out, and count as slower than their limit."""
+        if self.metric.key not in WHOLE_RUN:
+            return []
+        stated = self.items[0].conditions
+        own = {name: ("", stated.get(name, "")) for name in ("start", "app")}
+        return [
+            run
+            for run in self.runs
+            if run.timed_out and run.start in own["start"] and run.app in own["app"]
+        ]
 
     def _block_share(self) -> float | None:
         """Share of the noise between blocks, where it pays to compare within them: told once, from
@@ -196,12 +201,11 @@ class _Row:
         if any(np.isinf(values).any() for values in self.samples.values()):
             return None  # a run that timed out has no pair, and must not be left out
         first = self.looks_taken[0] if self.looks_taken else None
-        table, of = self._in_blocks(first.blocks if first else None)
-        lanes = len(table)
-        if self.is_in_a_row or lanes < 2 or len(table[0]) < LEAST_COMPLETE * of:
+        complete = self.table.complete(first.blocks if first else None)
+        blocks, lanes = complete.values.shape
+        if self.is_in_a_row or lanes < 2 or blocks < max(LEAST_COMPLETE * complete.of, 1):
             return None
-        blocks = len(table[0])
-        found = share_between_blocks(np.array(table).T)
+        found = share_between_blocks(complete.values)
         return found if self._pairs_can_decide(blocks) and pays(found, blocks, lanes) else None
 
     def _pairs_can_decide(self, blocks: int) -> bool:
@@ -209,21 +213,6 @@ class _Row:
         if self.looks_taken:
             return self.rule.errors(self.looks_taken[0], Form.PAIRS)[0] > 0.0
         return Form.PAIRS.attainable(blocks) <= self.rule.errors(None, Form.PAIRS)[0]
-
-    def _in_blocks(self, blocks: int | None) -> tuple[list[list[float]], int]:
-        """Readings of each lane in the blocks in which every lane has just one that ended, and how
-        many blocks there are."""
-        found: dict[int, dict[int, list[float]]] = defaultdict(lambda: defaultdict(list))
-        for item in self.items:
-            if not item.is_set_aside and item.block is not None and _is_within(item.block, blocks):
-                found[item.block][item.lane_no].append(item.value)
-        lanes = list(self.samples)
-        whole = [
-            [found[block][lane][0] for lane in lanes]
-            for block in sorted(found)
-            if all(len(found[block].get(lane, [])) == 1 for lane in lanes)
-        ]
-        return [list(lane) for lane in zip(*whole, strict=True)], len(found)
 
     def _looks_taken(self) -> tuple[Look, ...] | None:
         if self.plan.interim_looks is None:
@@ -275,7 +264,7 @@ class _Row:
 
     def _lane(self, lane: int) -> LaneFinding:
         sample = self.samples.get(lane)
-        mine = [item for item in self.items if item.lane_no == lane]
+        mine = self.of_lane[lane]
         summary = None
         stalled: tuple[int, ...] = ()
         slow_first = False
@@ -355,8 +344,8 @@ class _Row:
         """What the pairs of lanes are compared by, of the first `blocks` or of all."""
         if self.block_share is None:
             return self.samples if blocks is None else self._samples(blocks)
-        table, _ = self._in_blocks(blocks)
-        return {lane: np.array(values) for lane, values in zip(self.samples, table, strict=True)}
+        table = self.table.complete(blocks).values
+        return dict(zip(self.table.lanes, table.T, strict=True))
 
     def _answer(
         self,
@@ -393,8 +382,11 @@ def _reliability(rows: Sequence[FindingRow], runs: Sequence[RunOutcome]) -> Reli
     first = runs[0]
     mine = [r for r in rows if (r.machine, r.procedure) == (first.machine, first.procedure)]
     lanes = []
-    for lane_no in sorted({run.lane_no for run in runs}):
-        own = [run for run in runs if run.lane_no == lane_no and run.state.is_finished]
+    finished: dict[int, list[RunOutcome]] = {run.lane_no: [] for run in runs}
+    for run in runs:
+        if run.state.is_finished:
+            finished[run.lane_no].append(run)
+    for lane_no, own in sorted(finished.items()):
         failed = sum(run.state is RunState.FAILED for run in own)
         stalled = max(
             (

@@ -343,8 +343,8 @@ def _statistics_of(
 
 def _one_by_one(differences: PairwiseDifferences, levels: Sequence[float]) -> Found:
     """Of too few readings to have a spread, or of very many."""
-    count = math.comb(differences.n_a + differences.n_b, differences.n_b)
     if min(differences.n_a, differences.n_b) < 2:
+        count = math.comb(differences.n_a + differences.n_b, differences.n_b)
         widest = Interval(differences.lower(1), differences.upper(1), 1.0 - 2.0 / count)
         return differences.median, [widest for _ in levels]
     return differences.median, _large_intervals(differences, levels)
