@@ -1,3 +1,6 @@
+import struct
+import zlib
+
 import numpy as np
 import pytest
 
@@ -6,6 +9,7 @@ from haremile.rigs.guest.screen import (
     ScreenWatch,
     await_quiet,
     parse_ppm,
+    small_png,
     text_lines,
 )
 
@@ -42,10 +46,44 @@ class Recorded:
 def test_ready_is_when_the_last_picture_appeared_and_that_picture_is_kept():
     desktop = plain(90)
     frames = [plain(0)] * 4 + [plain(40)] * 4 + [desktop]
-    at, picture, frame = Recorded(frames).watch(ScreenRule(quiet_s=5.0))
-    assert at == 4.0
-    assert frame == ppm(desktop)
-    assert picture == "cGljdHVyZSA4", "picture 8"
+    seen = Recorded(frames).watch(ScreenRule(quiet_s=5.0))
+    assert seen.at == 4.0
+    assert seen.newest == ppm(desktop)
+    assert seen.picture == "cGljdHVyZSA4", "picture 8"
+    assert [small.at for small in seen.way] == [0.0, 2.0, 4.0], "one for each that it showed"
+
+
+@pytest.mark.parametrize("level", [10, 32])
+def test_a_screen_of_one_colour_is_read_whatever_its_bytes_stand_for(level):
+    assert np.array_equal(parse_ppm(ppm(plain(level))), plain(level))
+
+
+def test_small_pictures_of_the_way_are_few_however_often_the_screen_changes():
+    frames = [plain(level) for level in range(0, 250, 2)] + [plain(250)]
+    seen = Recorded(frames).watch(ScreenRule(quiet_s=5.0), limit_s=200.0)
+    times = [small.at for small in seen.way]
+    assert len(times) <= 24
+    assert times == sorted(times)
+    assert (times[0], times[-1]) == (0.0, seen.at), "where it began and where it came to rest"
+
+
+def test_a_small_picture_is_a_png_with_every_other_pixel():
+    frame = plain(20)
+    frame[240:, :] = (200, 100, 50)
+    picture = small_png(frame)
+    assert picture.startswith(b"\x89PNG\r\n\x1a\n")
+    chunks, at = {}, 8
+    while at < len(picture):
+        (size,) = struct.unpack(">I", picture[at : at + 4])
+        kind, body = picture[at + 4 : at + 8], picture[at + 8 : at + 8 + size]
+        assert struct.unpack(">I", picture[at + 8 + size : at + 12 + size])[0] == zlib.crc32(
+            kind + body
+        )
+        chunks[kind], at = body, at + 12 + size
+    assert struct.unpack(">IIBB", chunks[b"IHDR"][:10]) == (320, 240, 8, 2)
+    rows = np.frombuffer(zlib.decompress(chunks[b"IDAT"]), np.uint8).reshape(240, 961)
+    assert not rows[:, 0].any(), "no filter"
+    assert np.array_equal(rows[:, 1:].reshape(240, 320, 3), frame[::2, ::2])
 
 
 def test_a_blinking_caret_does_not_keep_a_screen_from_being_ready():

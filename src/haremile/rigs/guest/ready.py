@@ -1,5 +1,6 @@
 """How it is told that a guest is ready: from inside, by its serial line, a port, or its screen."""
 
+import base64
 import socket
 import time
 from dataclasses import dataclass
@@ -121,11 +122,19 @@ class ByScreen:
         found = await_quiet(guest, self.rule, is_over)
         if found is None:
             raise GuestHungError("its screen never was lit and quiet long enough")
-        at, picture, frame = found
         if self.keep is not None and self.rule.reference is None:
             self.keep.parent.mkdir(parents=True, exist_ok=True)
-            self.keep.write_bytes(frame)
-        return Ready(at, "screen", (Evidence("ready-picture.png;base64", picture),))
+            self.keep.write_bytes(found.newest)
+        way = [
+            Evidence(
+                f"screen-{small.at - guest.power_on_at:.1f}.png;base64",
+                base64.b64encode(small.png).decode(),
+            )
+            for small in found.way
+        ]
+        return Ready(
+            found.at, "screen", (Evidence("ready-picture.png;base64", found.picture), *way)
+        )
 
 
 def ready_way(text: str, quiet_s: float, keep: Path | None = None) -> ReadyWay:

@@ -1,10 +1,13 @@
 """Ready as seen on the screen: when pictures stop changing."""
 
 import base64
+import re
+import struct
 import time
+import zlib
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,9 +24,13 @@ LEAST_CHANGED = 0.003
 MOST_UNLIKE = 0.02
 """Share of the pixels in which a screen may differ from the reference picture: a clock, a caret."""
 
+SMALL_WIDTH, MOST_SMALL = 320, 24
+"""Small pictures of the way to ready: so wide, and so many; of more every second one goes."""
+
 HOLDS_S = 1.0
 """For so long it has to be like the reference."""
 
+PPM_HEAD = re.compile(rb"P6\s+(\d{1,6})\s+(\d{1,6})\s+255\s")
 STEP = 12
 """By how much a colour has to differ to count as changed, of 255."""
 
@@ -110,8 +117,8 @@ def text_lines(frame: Frame) -> int:
 
 def parse_ppm(body: bytes) -> Frame:
     """A binary PPM picture. Raises ValueError where it is none, or cut short."""
-    head = body.split(maxsplit=4)
-    if len(head) < 5 or head[0] != b"P6" or head[3] != b"255":
+    head = PPM_HEAD.match(body)
+    if head is None:
         raise ValueError("no binary PPM picture of 8 bits")
     width, height = int(head[1]), int(head[2])
     if not 0 < width * height <= 2**27 or len(body) < width * height * 3:
@@ -130,29 +137,66 @@ class Screen(Protocol):
         """The present picture, PNG."""
 
 
+class Small(NamedTuple):
+    """A small picture of the screen (PNG), and when it appeared, seconds of the clock."""
+
+    at: float
+    png: bytes
+
+
+class Seen(NamedTuple):
+    """When the last picture of a screen appeared (seconds of the clock), that picture (PNG,
+    base64), the newest one (PPM), which may serve as a reference, and small ones of the way there,
+    each from when it appeared."""
+
+    at: float
+    picture: str
+    newest: bytes
+    way: list[Small]
+
+
 def await_quiet(
     screen: Screen,
     rule: ScreenRule,
     is_over: Callable[[], bool],
     clock: Callable[[], float] = time.monotonic,
     sleep: Callable[[float], object] = time.sleep,
-) -> tuple[float, str, bytes] | None:
-    """Watch until the screen is ready.
-
-    Returns
-    -------
-    (float, str, bytes) or None
-        When its last picture appeared (seconds of the clock), that picture (PNG, base64), and the
-        newest one (PPM), which may serve as a reference; None where it was over first.
-    """
+) -> Seen | None:
+    """Watch until the screen is ready; None where it was over first."""
     watch, picture = ScreenWatch(rule), ""
     kept_for: float | None = None
+    way: list[Small] = []
     while not is_over():
-        at, frame = clock(), screen.frame()
-        is_ready = watch.add(at, parse_ppm(frame))
+        at, newest = clock(), screen.frame()
+        frame = parse_ppm(newest)
+        is_ready = watch.add(at, frame)
         if watch.changed_at is not None and kept_for != watch.changed_at:
             picture, kept_for = base64.b64encode(screen.picture()).decode(), watch.changed_at
+            way.append(Small(at, small_png(frame)))
+            if len(way) > MOST_SMALL:
+                del way[1:-1:2]
         if is_ready and watch.changed_at is not None:
-            return watch.changed_at, picture, frame
+            return Seen(watch.changed_at, picture, newest, way)
         sleep(max(0.0, EVERY_S - (clock() - at)))
     return None
+
+
+def small_png(frame: Frame) -> bytes:
+    """The frame as a picture of at most SMALL_WIDTH pixels across.
+
+    Source: Portable Network Graphics specification, second edition: signature, header of 8-bit
+    colours, one compressed run of unfiltered rows, end.
+    """
+    step = max(1, -(-frame.shape[1] // SMALL_WIDTH))
+    small = frame[::step, ::step]
+    height, width, _ = small.shape
+    rows = np.concatenate([np.zeros((height, 1), np.uint8), small.reshape(height, -1)], axis=1)
+    parts = (
+        (b"IHDR", struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)),
+        (b"IDAT", zlib.compress(rows.tobytes(), 6)),
+        (b"IEND", b""),
+    )
+    return b"\x89PNG\r\n\x1a\n" + b"".join(
+        struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+        for kind, body in parts
+    )

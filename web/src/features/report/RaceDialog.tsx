@@ -7,15 +7,16 @@ import { styled, useColorScheme } from '@mui/material/styles'
 import { useQueries } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 
-import { columnsQuery } from '@/api/queries'
+import { captureQuery, columnsQuery } from '@/api/queries'
 import type { Report } from '@/api/report'
 import { Chooser } from '@/ui/Chooser'
 import { fileName, handOut } from '@/ui/keep'
 import { Soft } from '@/ui/kit'
 import { Failed } from '@/ui/States'
 
-import { HOLD_S, runners, speedOf, withMarks } from './race'
+import { HOLD_S, runners, shotsOf, speedOf, withMarks } from './race'
 import { drawRace, type Looks } from './raceFrame'
+import { useDrawn } from './useDrawn'
 import { FRAME } from './videoFrame'
 
 type Props = { studyId: string; report: Report; onClose: () => void }
@@ -25,6 +26,7 @@ const PARTS = ['boot.firmware', 'boot.loader', 'boot.kernel', 'boot.initrd', 'bo
 const KINDS = ['video/webm;codecs=vp8', 'video/webm;codecs=vp9', 'video/webm']
 const PACES = [1, 2, 4, 8]
 const RATE = 30
+const SCREEN = 'screen'
 
 const Screen = styled('canvas')({ width: '100%', display: 'block', border: '1px solid var(--hm-rule)' })
 
@@ -38,20 +40,27 @@ export function RaceDialog({ studyId, report, onClose }: Props) {
   const parts = useQueries({
     queries: (row.metric === 'boot.total' ? PARTS : []).map((metric) => columnsQuery(studyId, metric)),
   })
-  const isReady = parts.every((one) => one.data !== undefined || one.error !== null)
   const canvas = useRef<HTMLCanvasElement>(null)
   const [playing, setPlaying] = useState<'look' | 'film' | null>(null)
   const [said, setSaid] = useState('')
   const [error, setError] = useState<Error | null>(null)
+  const nearest = runners(row, columns)
+  const captures = useQueries({
+    queries: (row.method === SCREEN ? nearest : []).map((one) => captureQuery(one.runId)),
+  })
+  const isFetched = captures.every((one) => one.data !== undefined || one.error !== null)
   const all = withMarks(
-    runners(row, columns),
+    nearest.map((one, i) => ({ ...one, shots: shotsOf(captures[i]?.data?.evidence ?? []) })),
     parts.flatMap((one) => (one.data ? [one.data] : [])),
   )
+  const drawn = useDrawn(all.flatMap((one) => one.shots.map((shot) => shot.png)))
+  const isReady =
+    isFetched && drawn.isComplete && parts.every((one) => one.data !== undefined || one.error !== null)
   const slowest = speedOf(all)
   const [pace, setPace] = useState<number | null>(null)
   const speed = pace ?? slowest
   const names = new Map(report.content.lanes.map((one) => [one.lane_no, one]))
-  const race = { title: row.label, machine: row.machine, runners: all, names, speed }
+  const race = { title: row.label, machine: row.machine, runners: all, names, speed, drawn: drawn.pictures }
   const latest = useRef(race)
   useEffect(() => {
     latest.current = race
@@ -131,8 +140,11 @@ export function RaceDialog({ studyId, report, onClose }: Props) {
           />
         )}
         <Soft as="p">
-          Of each contender the run nearest its median, drawn from its marks:{' '}
-          {speed === 1 ? 'as fast as it was' : `${speed} times as fast as it was`}.
+          Of each contender the run nearest its median,{' '}
+          {drawn.pictures.size
+            ? 'with the pictures of its screen that were kept, and drawn from its marks'
+            : 'drawn from its marks'}
+          : {speed === 1 ? 'as fast as it was' : `${speed} times as fast as it was`}.
         </Soft>
         <span role="status">{playing === 'film' ? 'filming; keep this open until it ends …' : said}</span>
         {error && <Failed error={error} />}

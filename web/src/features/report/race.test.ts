@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { FindingRow, ReadingColumns } from '@/api/types'
 
 import { moved } from './parts'
-import { runners, speedOf, withMarks } from './race'
+import { runners, shotAt, shotsOf, speedOf, withMarks } from './race'
 import { placeIn } from './videoFrame'
 
 const columns = (values: readonly [string, number, number, string | null][], row = 'r') =>
@@ -42,13 +42,28 @@ describe('a race', () => {
   })
 
   it('carries marks where the parts of that very run ended', () => {
-    const all = [{ laneNo: 1, runId: 'b', total: 10, marks: [] }]
+    const all = [{ laneNo: 1, runId: 'b', total: 10, marks: [], shots: [] }]
     const parts = [columns([['b', 1, 3, null]]), columns([['x', 1, 9, null]]), columns([['b', 1, 4, null]])]
     expect(withMarks(all, parts)[0]!.marks).toEqual([3, 7])
   })
 
+  it('shows of a screen what it last showed, from its first picture on', () => {
+    const shots = shotsOf([
+      { name: 'screen-12.5.png;base64', text: 'desktop' },
+      { name: 'ready-picture.png;base64', text: 'large' },
+      { name: 'screen-3.0.png;base64', text: 'logo' },
+    ])
+    expect(shots.map((one) => one.at)).toEqual([3, 12.5])
+    expect([2, 3, 12.4, 99].map((at) => shotAt(shots, at)?.png)).toEqual([
+      undefined,
+      'logo',
+      'logo',
+      'desktop',
+    ])
+  })
+
   it('is shown in real time unless it takes too long to watch', () => {
-    const took = (total: number) => [{ laneNo: 1, runId: 'a', total, marks: [] }]
+    const took = (total: number) => [{ laneNo: 1, runId: 'a', total, marks: [], shots: [] }]
     expect(speedOf(took(39))).toBe(1)
     expect(speedOf(took(100))).toBe(3)
   })

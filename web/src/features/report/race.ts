@@ -1,7 +1,13 @@
 import type { FindingRow, ReadingColumns } from '@/api/types'
 
-/** A lane of a race: the run nearest its median, with the moments at which its parts ended, seconds. */
-export type Runner = { laneNo: number; runId: string; total: number; marks: number[] }
+/** A picture of the screen, from so many seconds after power-on. */
+export type Shot = { at: number; png: string }
+
+/**
+ * A lane of a race: the run nearest its median, with the moments at which its parts ended, seconds, and
+ * the pictures of its screen that were kept.
+ */
+export type Runner = { laneNo: number; runId: string; total: number; marks: number[]; shots: Shot[] }
 
 /** Of each lane the run that is nearest its median, the soonest first; failed lanes run in no race. */
 export function runners(row: FindingRow, columns: ReadingColumns): Runner[] {
@@ -15,7 +21,15 @@ export function runners(row: FindingRow, columns: ReadingColumns): Runner[] {
       if (best < 0 || Math.abs(columns.value[i]! - median) < Math.abs(columns.value[best]! - median)) best = i
     }
     if (best < 0) return []
-    return [{ laneNo: lane.lane_no, runId: columns.run_id[best]!, total: columns.value[best]!, marks: [] }]
+    return [
+      {
+        laneNo: lane.lane_no,
+        runId: columns.run_id[best]!,
+        total: columns.value[best]!,
+        marks: [],
+        shots: [],
+      },
+    ]
   })
   return found.sort((a, b) => a.total - b.total)
 }
@@ -41,3 +55,18 @@ export function speedOf(all: readonly Runner[]): number {
   const longest = Math.max(...all.map((one) => one.total))
   return longest <= LONGEST_S ? 1 : Math.ceil(longest / LONGEST_S)
 }
+
+const OF_THE_SCREEN = /^screen-(\d+\.\d)\.png;base64$/
+
+/** The pictures of a screen among the evidence of a run, in order. */
+export const shotsOf = (evidence: readonly { name: string; text: string }[]): Shot[] =>
+  evidence
+    .flatMap(({ name, text }) => {
+      const at = OF_THE_SCREEN.exec(name)?.[1]
+      return at === undefined ? [] : [{ at: Number(at), png: text }]
+    })
+    .sort((a, b) => a.at - b.at)
+
+/** What a screen showed at a moment; nothing before its first picture. */
+export const shotAt = <T extends { at: number }>(shots: readonly T[], at: number): T | undefined =>
+  shots.findLast((one) => one.at <= at)

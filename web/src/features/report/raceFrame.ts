@@ -1,9 +1,12 @@
 import { laneAppearance, markPath } from '@/theme/lanes'
 
-import type { Runner } from './race'
+import { shotAt, type Runner } from './race'
 
 /** Colours by the name of their variable. */
 export type Looks = { colour: (name: string) => string }
+
+/** Pictures of screens as they can be drawn, by their text. */
+export type Drawn = ReadonlyMap<string, CanvasImageSource & { width: number; height: number }>
 
 export type Race = {
   title: string
@@ -11,6 +14,7 @@ export type Race = {
   runners: readonly Runner[]
   names: ReadonlyMap<number, { name: string; entrant_no: number }>
   speed: number
+  drawn: Drawn
 }
 
 const HEAD = "'Bricolage Grotesque Variable', sans-serif"
@@ -41,27 +45,45 @@ export function drawRace(canvas: HTMLCanvasElement, race: Race, at: number, look
   say(`${clock.toFixed(1)} s`, width - EDGE, 130, `700 96px ${HEAD}`, ink)
   ground.textAlign = 'left'
   const right = width - EDGE - 190
-  const tall = Math.min(130, (height - TOP - 60) / Math.max(race.runners.length, 1))
-  const placeOf = (seconds: number) => LEFT + ((right - LEFT) * seconds) / longest
+  const isShown = race.runners.some((one) => one.shots.length > 0)
+  const tall = Math.min(isShown ? 260 : 130, (height - TOP - 60) / Math.max(race.runners.length, 1))
+  const screen = isShown ? { width: tall * 1.44, height: tall * 0.9 } : null
+  const left = screen ? LEFT + screen.width + 40 : LEFT
+  const placeOf = (seconds: number) => left + ((right - left) * seconds) / longest
   race.runners.forEach((runner, i) => {
     const y = TOP + i * tall + tall / 2
     const known = race.names.get(runner.laneNo)
     const { colour, mark } = laneAppearance(known?.entrant_no ?? runner.laneNo)
     const own = looks.colour(colour)
     const now = Math.min(at, runner.total)
+    if (screen) {
+      ground.fillStyle = looks.colour('--hm-rule')
+      ground.fillRect(LEFT, y - screen.height / 2, screen.width, screen.height)
+      const shot = race.drawn.get(shotAt(runner.shots, now)?.png ?? '')
+      if (shot) ground.drawImage(shot, ...within(shot, LEFT, y - screen.height / 2, screen))
+    }
+    const half = Math.min(tall, 130) * 0.16
     ground.fillStyle = looks.colour('--hm-rule')
-    ground.fillRect(LEFT, y - 3, right - LEFT, 6)
+    ground.fillRect(left, y - 3, right - left, 6)
     ground.fillStyle = own
-    ground.fillRect(LEFT, y - tall * 0.16, placeOf(now) - LEFT, tall * 0.32)
+    ground.fillRect(left, y - half, placeOf(now) - left, half * 2)
     ground.fillStyle = looks.colour('--hm-sheet')
-    for (const end of runner.marks)
-      if (end < now) ground.fillRect(placeOf(end) - 2, y - tall * 0.16, 4, tall * 0.32)
+    for (const end of runner.marks) if (end < now) ground.fillRect(placeOf(end) - 2, y - half, 4, half * 2)
     ground.save()
     ground.translate(placeOf(now), y)
     ground.fillStyle = own
-    ground.fill(new Path2D(markPath(mark, tall * 0.22)))
+    ground.fill(new Path2D(markPath(mark, Math.min(tall, 130) * 0.22)))
     ground.restore()
     say(known?.name ?? '', EDGE, y + 12, `650 36px ${TEXT}`, ink, LEFT - EDGE - 40)
     if (at >= runner.total) say(`${runner.total.toFixed(1)} s`, right + 40, y + 12, `700 38px ${HEAD}`, ink)
   })
+}
+
+type Size = { width: number; height: number }
+
+/** Where a picture stands in the middle of a room, as large as it fits. */
+function within(shot: Size, x: number, y: number, room: Size): [number, number, number, number] {
+  const scale = Math.min(room.width / shot.width, room.height / shot.height)
+  const [width, height] = [shot.width * scale, shot.height * scale]
+  return [x + (room.width - width) / 2, y + (room.height - height) / 2, width, height]
 }
