@@ -27,7 +27,7 @@ class Recorded:
     """A screen that shows one frame after the other, and a clock that goes with it."""
 
     def __init__(self, frames):
-        self.frames, self.shown, self.now = frames, -1, 0.0
+        self.frames, self.shown, self.now, self.own_from = frames, -1, 0.0, -1.0
 
     def frame(self):
         self.shown += 1
@@ -40,7 +40,8 @@ class Recorded:
         self.now += seconds
 
     def watch(self, rule, limit_s=60.0):
-        return await_quiet(self, rule, lambda: self.now > limit_s, lambda: self.now, self.sleep)
+        is_over = lambda: self.now > limit_s  # noqa: E731
+        return await_quiet(self, rule, is_over, lambda: self.now, self.sleep, lambda: self.own_from)
 
 
 def test_ready_is_when_the_last_picture_appeared_and_that_picture_is_kept():
@@ -56,6 +57,12 @@ def test_ready_is_when_the_last_picture_appeared_and_that_picture_is_kept():
 @pytest.mark.parametrize("level", [10, 32])
 def test_a_screen_of_one_colour_is_read_whatever_its_bytes_stand_for(level):
     assert np.array_equal(parse_ppm(ppm(plain(level))), plain(level))
+
+
+def test_what_the_firmware_left_on_the_screen_is_not_ready():
+    screen = Recorded([plain(0)] + [plain(60)] * 30 + [plain(90)])
+    screen.own_from = 1.5
+    assert screen.watch(ScreenRule(quiet_s=5.0)).at == 15.5
 
 
 def test_small_pictures_of_the_way_are_few_however_often_the_screen_changes():

@@ -1,6 +1,7 @@
 """How it is told that a guest is ready: from inside, by its serial line, a port, or its screen."""
 
 import base64
+import math
 import socket
 import time
 from dataclasses import dataclass
@@ -13,6 +14,9 @@ from haremile.rigs.guest.screen import Frame, ScreenRule, await_quiet, parse_ppm
 from haremile_probe.wire import Evidence, Record, RecordReader
 
 AGAIN_S = 0.1
+FIRMWARE_SHOWN_S = 1.0
+"""So long after its last word at most the firmware's text is seen to appear."""
+
 HOLDS_S = 0.7
 """A port that stays open for so long, or says something, answers."""
 
@@ -119,7 +123,12 @@ class ByScreen:
                 raise GuestDiedError("the guest ended while its screen was watched")
             return time.monotonic() > deadline
 
-        found = await_quiet(guest, self.rule, is_over)
+        def own_from() -> float:
+            """What the firmware wrote stands still for as long as a quiet kernel takes to start."""
+            told = [line.at for line in guest.firmware.lines]
+            return max(told) + FIRMWARE_SHOWN_S if told else -math.inf
+
+        found = await_quiet(guest, self.rule, is_over, own_from=own_from)
         if found is None:
             raise GuestHungError("its screen never was lit and quiet long enough")
         if self.keep is not None and self.rule.reference is None:

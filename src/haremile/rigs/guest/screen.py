@@ -161,8 +161,10 @@ def await_quiet(
     is_over: Callable[[], bool],
     clock: Callable[[], float] = time.monotonic,
     sleep: Callable[[float], object] = time.sleep,
+    own_from: Callable[[], float] = lambda: -np.inf,
 ) -> Seen | None:
-    """Watch until the screen is ready; None where it was over first."""
+    """Watch until the screen is ready; None where it was over first. A picture that appeared
+    before `own_from` (seconds of the clock, asked anew each time) is none of the system's."""
     watch, picture = ScreenWatch(rule), ""
     kept_for: float | None = None
     way: list[Small] = []
@@ -175,7 +177,7 @@ def await_quiet(
             way.append(Small(at, small_png(frame)))
             if len(way) > MOST_SMALL:
                 del way[1:-1:2]
-        if is_ready and watch.changed_at is not None:
+        if is_ready and watch.changed_at is not None and watch.changed_at > own_from():
             return Seen(watch.changed_at, picture, newest, way)
         sleep(max(0.0, EVERY_S - (clock() - at)))
     return None
