@@ -200,12 +200,12 @@ def run(
 
 
 def _planned(opened: Bench, kind: str, repeats: int | None, seed: int | None) -> Study:
-    """A study of guests that are built here, where they are not yet."""
-    if not opened.images.are_built:
-        build_guests(opened.images, say)
+    """A study of guests; the real systems are built where they are not yet."""
     if kind == "guests":
         boots = repeats or FIRST_MILE_REPEATS
         return plan_first_mile(opened.studies, opened.host, boots, seed)
+    if not opened.images.are_built:
+        build_guests(opened.images, say)
     kinds, plan = REAL_SYSTEMS[kind]
     for image in [debian_image(opened.settings.guests, one) for one in kinds]:
         if not image.is_built:
