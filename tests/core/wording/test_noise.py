@@ -1,3 +1,5 @@
+import re
+
 import numpy as np
 
 from haremile.core.records.units import scale_for
@@ -7,9 +9,10 @@ from haremile.core.wording.noise import noise_advice, noise_headline
 SCALE = scale_for("s", 0.5)
 
 
-def budget(of_blocks, systems=("A", "B", "C")):
+def budget(of_blocks, systems=("A", "B", "C"), of_installs=0.0):
     generator = np.random.default_rng(8)
     table = of_blocks * generator.normal(size=(20, 1)) + generator.normal(size=(20, len(systems)))
+    table += of_installs * np.arange(len(systems))
     places = np.argsort(generator.random(table.shape), axis=1).astype(float)
     return noise_budget(table, systems, places)
 
@@ -27,7 +30,11 @@ def test_blocks_that_differ_are_said_with_the_repeats_they_spare():
 
 def test_installs_are_weighed_where_there_are_several_and_asked_for_where_not():
     assert "a second install of one system would" in said(budget(0.0))
-    assert "on two installs of each system" in said(budget(0.0, ("A", "A", "B")))
+    assert "nearly alike: two of each" in said(budget(0.0, ("A", "A", "B")))
+    told = said(budget(0.0, ("A", "A", "B"), of_installs=0.5))
+    assert "on two installs of each system" in told
+    split, now = re.findall(r"vary by (\S+) s instead of (\S+) s", told)[0]
+    assert float(split) < float(now)
 
 
 def test_the_time_of_a_block_is_told_by_what_takes_it():

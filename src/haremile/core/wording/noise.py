@@ -6,13 +6,16 @@ from collections.abc import Mapping
 from haremile.core.records.procedures import runs_of
 from haremile.core.records.units import Scale
 from haremile.core.statistics.noise import NoiseBudget, NoiseSource
-from haremile.core.wording.numbers import count, duration_text
+from haremile.core.wording.numbers import count, duration_text, finer_scale
 
 PLACES = {
     NoiseSource.BLOCKS: "between blocks",
     NoiseSource.INSTALLS: "between installs of one system",
     NoiseSource.RUNS: "from run to run",
 }
+HARDLY = 0.95
+"""Where so much of the variation stays, a second install of each spares little."""
+
 SOON = 1.15
 """Repeats that are spared are told from this factor on."""
 
@@ -71,16 +74,21 @@ def _of_installs(found: NoiseBudget, scale: Scale) -> list[str]:
         ]
     now = math.sqrt(installs + within / found.blocks)
     split = math.sqrt(installs / 2.0 + within / found.blocks)
+    if split > HARDLY * now:
+        return [
+            "Installs of one system are nearly alike: two of each in place of one spare little."
+        ]
+    finer = finer_scale(scale, (now - split) / 2.0)  # written so that the two can be told apart
     return [
         f"With as many runs, but on two installs of each system in place of one, the figure of a "
-        f"system would vary by {scale.amount(split)} instead of {scale.amount(now)}."
+        f"system would vary by {finer.amount(split)} instead of {finer.amount(now)}."
     ]
 
 
 def _of_settling(found: NoiseBudget) -> list[str]:
     if found.likeness is None:
         return []
-    limits = f"{found.likeness.low:.1f} to {found.likeness.high:.1f}"
+    limits = f"{found.likeness.low:.1f} to {found.likeness.high:.1f}".replace("-", "−")
     if found.likeness.low > 0.0:
         return [
             f"A run resembles the one before it (correlation {limits}): settle longer, or wait "
