@@ -262,14 +262,9 @@ def wire(settings: Settings, url: str) -> Bench:
     readings = PostgresReadingRepository(events)
     host = socket.gethostname()
     calls = BoundedCalls(preload=("haremile.bootstrap",))
-    conductor = Conductor(
-        studies,
-        queue,
-        events,
-        _rigs(settings, guest_rig, machines),
-        host=host,
-        end_watches=[watch(studies, readings, queue) for watch in (PrecisionWatch, DecidedWatch)],
-    )
+    rigs = _rigs(settings, guest_rig, machines)
+    watches = [watch(studies, readings, queue) for watch in (PrecisionWatch, DecidedWatch)]
+    conductor = Conductor(studies, queue, events, rigs, host=host, end_watches=watches)
     proofs = Proofs(guest_rig, studies)
     things, ever, reports = PostgresThings(), PostgresStandings(), PostgresReports(events)
     scorecards, incidents = PostgresScorecards(), PostgresIncidents()

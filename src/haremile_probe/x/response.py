@@ -66,6 +66,7 @@ class Keys:
             raise MissingHere("this X server has no XTEST extension; no key can be sent to it")
         pair = [(name,) for name in PAIRS[plan.pair]]
         self._chords = [self._codes(keys) for keys in ([MENUS[plan.menu]] if plan.menu else pair)]
+        self._closes = self._codes(CLOSES) if plan.menu else None
         self._chance = random.Random(plan.keys)
         self._taken = 0
         if window is not None:
@@ -77,8 +78,8 @@ class Keys:
         found = []
         for number in range(self._plan.keys):
             found.append(self._answer(self._chords[number % len(self._chords)]))
-            if self._plan.menu:
-                self._settle(self._send(self._codes(CLOSES)))
+            if self._closes:
+                self._settle(self._send(self._closes))
         return found
 
     def _codes(self, names: Sequence[str]) -> List[int]:

@@ -184,21 +184,33 @@ def plan_repeats(
     aim_error = ERROR_AHEAD if away > 0 else ERROR_LEVEL
     alpha = _error(aim_error, contenders)
     cost = cost_of_looks(looks, contenders, power, aim_error)
-    if away > 0:
-        needed = two_sample_repeats(away, spread, power, alpha)
-    else:
-        needed = _level_repeats(margin, size, spread, power, alpha)
-    repeats = math.ceil(needed * Scatter(spread, tail).rank_cost)
-    if repeats > MOST_REPEATS:
-        return RepeatsPlan(aim, None, family, looks)
     least = least_repeats(1.0 - _error(ERROR_AHEAD, contenders))
-    first = max(repeats, least)
-    if first <= SIMULATED_UP_TO:
-        first = _by_the_rule(first, least, alpha, power, (margin / spread, size / spread, tail))
+    first = _at_one_look(Scatter(spread, tail), margin, size, power, alpha, least)
+    if first is None:
+        return RepeatsPlan(aim, None, family, looks)
     if looks == 1:
         return RepeatsPlan(aim, first, family)
     typical = math.ceil(first * cost.typical) if away > 0 else None
     return RepeatsPlan(aim, math.ceil(first * cost.most), family, looks, first, typical)
+
+
+def _at_one_look(
+    scatter: Scatter, margin: float, size: float, power: float, alpha: float, least: int
+) -> int | None:
+    """Repeats where the verdict is read once; None where it takes more than may be planned."""
+    spread = scatter.sd
+    if size > margin:
+        needed = two_sample_repeats(size - margin, spread, power, alpha)
+    else:
+        needed = _level_repeats(margin, size, spread, power, alpha)
+    repeats = math.ceil(needed * scatter.rank_cost)
+    if repeats > MOST_REPEATS:
+        return None
+    first = max(repeats, least)
+    if first <= SIMULATED_UP_TO:
+        shape = (margin / spread, size / spread, scatter.tail)
+        first = _by_the_rule(first, least, alpha, power, shape)
+    return first
 
 
 def _level_repeats(margin: float, size: float, spread: float, power: float, alpha: float) -> float:

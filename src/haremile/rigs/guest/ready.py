@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Protocol
 
 from haremile.errors import BadInputError, GuestDiedError, GuestHungError
+from haremile.rigs.guest.boot import firmware_end_s
 from haremile.rigs.guest.machine import GuestMachine
 from haremile.rigs.guest.screen import Frame, ScreenRule, await_quiet, parse_ppm
 from haremile_probe.wire import Evidence, Record, RecordReader
@@ -125,8 +126,8 @@ class ByScreen:
 
         def own_from() -> float:
             """What the firmware wrote stands still for as long as a quiet kernel takes to start."""
-            told = [line.at for line in guest.firmware.lines]
-            return max(told) + FIRMWARE_SHOWN_S if told else -math.inf
+            end_s = firmware_end_s([guest.firmware, guest.serial], guest.power_on_at)
+            return -math.inf if end_s is None else guest.power_on_at + end_s + FIRMWARE_SHOWN_S
 
         found = await_quiet(guest, self.rule, is_over, own_from=own_from)
         if found is None:

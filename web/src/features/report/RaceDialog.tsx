@@ -48,14 +48,13 @@ export function RaceDialog({ studyId, report, onClose }: Props) {
   const captures = useQueries({
     queries: (row.method === SCREEN ? nearest : []).map((one) => captureQuery(one.runId)),
   })
-  const isFetched = captures.every((one) => one.data !== undefined || one.error !== null)
   const all = withMarks(
     nearest.map((one, i) => ({ ...one, shots: shotsOf(captures[i]?.data?.evidence ?? []) })),
     parts.flatMap((one) => (one.data ? [one.data] : [])),
   )
   const drawn = useDrawn(all.flatMap((one) => one.shots.map((shot) => shot.png)))
   const isReady =
-    isFetched && drawn.isComplete && parts.every((one) => one.data !== undefined || one.error !== null)
+    drawn.isComplete && [...captures, ...parts].every((one) => one.data !== undefined || one.error !== null)
   const slowest = speedOf(all)
   const [pace, setPace] = useState<number | null>(null)
   const speed = pace ?? slowest

@@ -68,5 +68,5 @@ export const shotsOf = (evidence: readonly { name: string; text: string }[]): Sh
     .sort((a, b) => a.at - b.at)
 
 /** What a screen showed at a moment; nothing before its first picture. */
-export const shotAt = <T extends { at: number }>(shots: readonly T[], at: number): T | undefined =>
+export const shotAt = (shots: readonly Shot[], at: number): Shot | undefined =>
   shots.findLast((one) => one.at <= at)
