@@ -38,6 +38,38 @@ def test_selected_differences_are_those_of_the_whole_matrix(monkeypatch, n_a, n_
     assert found.median == middle.mean()
 
 
+def _half_alike(generator, n):
+    return np.where(generator.random(n) < 0.5, 2.0, generator.normal(size=n))
+
+
+LARGE = {
+    "noise": lambda generator, n: generator.normal(size=n),
+    "wild": lambda generator, n: generator.standard_cauchy(n),
+    "whole steps": lambda generator, n: np.round(generator.normal(size=n), 1),
+    "half of them alike": _half_alike,
+    "one value": lambda _, n: np.full(n, 2.5),
+}
+
+
+@pytest.mark.parametrize("shape", LARGE)
+def test_of_many_readings_any_place_is_that_of_the_whole_matrix(shape):
+    generator = np.random.default_rng(8)
+    a, b = LARGE[shape](generator, 610), LARGE[shape](generator, 540) + 0.3
+    whole = np.sort(np.subtract.outer(b, a), axis=None)
+    assert whole.size > order_statistics.DENSE_UP_TO
+    found = PairwiseDifferences(a, b)
+    ranks = [1, 2, 600, whole.size // 3, whole.size // 2, 170_000, whole.size - 1, whole.size]
+    assert [found.lower(rank) for rank in ranks] == [whole[rank - 1] for rank in ranks]
+    assert [found.upper(rank) for rank in ranks] == [whole[-rank] for rank in ranks]
+    middle = whole.size // 2
+    assert found.median == (whole[middle - 1] + whole[middle]) / 2.0
+    for shift in (found.median, 0.3, whole[-1]):
+        of_b, of_a = found.placements(shift, or_equal=False)
+        above = np.subtract.outer(b, a) > shift
+        assert sorted(of_b) == sorted(above.mean(axis=1))
+        assert sorted(of_a) == sorted(above.mean(axis=0))
+
+
 @pytest.mark.parametrize("or_equal", [True, False])
 def test_placements_count_alike_with_and_without_the_matrix(monkeypatch, or_equal):
     a, b = lanes(20, 13, 2)

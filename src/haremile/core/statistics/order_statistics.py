@@ -13,9 +13,12 @@ DENSE_UP_TO = 250_000
 """Differences that are written out (2 MB); above it the wanted ones are selected."""
 
 GATHER_UP_TO = 100_000
-DRAWN, AWAY, BESIDE = 4_000, 3.0, 80
-"""Candidates that are drawn in a round, how many standard errors its bounds stand apart, and how
-many candidates on either side of a place tell the density there."""
+DRAWN, AWAY = 4_000, 3.0
+"""Candidates that are drawn in a round, and how many standard errors its bounds stand apart."""
+
+QUANTILES, BESIDE, AIMS, NEAR, DEEP = 64, 80, 4, 0.5, 6
+"""Of each lane, of which the rough places come; how many of their differences on either side tell
+the density at a place; how often is aimed; and how many places for each row are looked through."""
 
 Counts = NDArray[np.int64]
 Compare = Callable[[FloatArray, float], NDArray[np.bool_]]
@@ -57,15 +60,14 @@ class PairwiseDifferences:
     def median(self) -> float:
         """Their median: the Hodges–Lehmann shift, in the unit of the readings."""
         count = self._finite + self._below + self._above
-        if count % 2:
-            return self._at(count // 2)
-        lower, place = self._at(count // 2 - 1), count // 2 - 1 - self._below
-        is_selected = self._matrix is None and 0 <= place < self._finite - 1
-        upper = self._selected.after(lower, place) if is_selected else self._at(count // 2)
-        return (lower + upper) / 2.0
+        upper = self._at(count // 2)
+        return upper if count % 2 else (self._at(count // 2 - 1) + upper) / 2.0
 
     @cached_property
-    def _selected(self) -> "_Ordered":
+    def _selected(self) -> "_Ordered | _Alike":
+        kinds = [np.unique(readings, return_counts=True) for readings in (self._a, self._b)]
+        if kinds[0][0].size * kinds[1][0].size <= GATHER_UP_TO:
+            return _Alike(*kinds)
         return _Ordered(self._a, self._b)
 
     def lower(self, rank: int) -> float:
@@ -96,12 +98,11 @@ class PairwiseDifferences:
             above = compare(self._matrix, shift)
             for_b, for_a = above.sum(axis=1), above.sum(axis=0)
         else:
-            none_b, none_a = np.zeros(columns, int), np.zeros(rows, int)
+            none = np.zeros(columns, int)
             passed = np.less if or_equal else np.less_equal
-            for_b = rows - _count(self._a, self._b, shift, none_b, passed)
-            # b − a above the shift is a − b below its opposite; rows are now those of a
-            turned = np.less_equal if or_equal else np.less
-            for_a = _count(self._b[::-1], self._a[::-1], -shift, none_a, turned)[::-1]
+            for_b = rows - _count(self._a, self._b, shift, none, passed)
+            passed_by = np.bincount(rows - for_b, minlength=rows + 1)
+            for_a = np.cumsum(passed_by)[:rows]
         beyond_a, beyond_b = self.n_a - rows, self.n_b - columns
         of_b = np.concatenate([for_b, np.full(beyond_b, rows + beyond_a / 2.0)]) / self.n_a
         of_a = np.concatenate([for_a + beyond_b, np.full(beyond_a, beyond_b / 2.0)]) / self.n_b
@@ -140,6 +141,25 @@ def walsh_averages(values: FloatArray, ranks: Sequence[int]) -> list[float]:
     return [ordered.at(before + rank) for rank in ranks]
 
 
+class _Alike:
+    """The differences of readings of which many are alike: each kind is held once.
+
+    Parameters
+    ----------
+    a, b : (values, how many there are of each), both rising
+    """
+
+    def __init__(self, a: tuple[FloatArray, Counts], b: tuple[FloatArray, Counts]):
+        differences = np.subtract.outer(b[0], a[0]).ravel()
+        order = np.argsort(differences)
+        self._differences = differences[order]
+        self._up_to = np.cumsum(np.multiply.outer(b[1], a[1]).ravel()[order])
+
+    def at(self, place: int) -> float:
+        """The difference at a 0-based place."""
+        return float(self._differences[np.searchsorted(self._up_to, place, side="right")])
+
+
 class _Ordered:
     """The differences rising − falling in order: single ones are found by counting.
 
@@ -152,29 +172,93 @@ class _Ordered:
 
     Notes
     -----
-    A first round draws candidates, one from each of as many strata, and aims from what they say of
-    the density at the wanted place. Where that misses, further rounds draw candidates from what is
-    left and take two of them for bounds that hold the place with near certainty. Counting shows
-    whether they do. Source: Floyd & Rivest, Communications of the ACM 18, 1975, on the sorted rows
+    The differences of a few quantiles of each tell about where a place lies. Counting tells by
+    how many it is missed; the next ones of each row then hold the wanted one, if every row's last
+    shows that none was passed over. Where many are alike, rounds of drawn candidates bound the
+    place instead. Source: Floyd & Rivest, Communications of the ACM 18, 1975, on the sorted rows
     of Johnson & Mizoguchi, SIAM Journal on Computing 7, 1978.
     """
 
     def __init__(self, falling: FloatArray, rising: FloatArray, least: Counts | None = None):
         self._falling, self._rising = falling, rising
+        self._opposite = -falling
+        self._framed = np.concatenate([[np.inf], falling, [-np.inf]])
+        self._every = np.arange(rising.size)
+        self._is_whole = least is None
         self._least = np.zeros(rising.size, int) if least is None else least
         self._most = np.full(rising.size, falling.size)
         self._before = int(self._least.sum())
         self._size = int(self._most.sum()) - self._before
         self._generator = np.random.default_rng(0)
-        self._drawn: FloatArray | None = None
+        self._off = 0
+        self._cut: tuple[Counts, int] | None = None
 
     def at(self, place: int) -> float:
         """The difference at a 0-based place."""
+        found = self._aimed(place) if self._size > GATHER_UP_TO else None
+        return self._bounded(place) if found is None else found
+
+    @cached_property
+    def _rough(self) -> FloatArray:
+        """Differences of the middles of `QUANTILES` equal parts of each, in order."""
+        parts = [_middles(self._rising), _middles(self._falling)]
+        return np.sort(np.subtract.outer(*parts), axis=None)
+
+    def _aimed(self, place: int) -> float | None:
+        """The difference at a place; None where aiming does not come near enough."""
+        rough, near = self._rough, NEAR * self._rising.size
+        if self._cut is not None and abs(place - self._cut[1]) < near:
+            found = self._beside(self._cut[0], place - self._cut[1])
+            if found is not None:
+                return found
+        each = self._size / rough.size
+        spot = (place - self._before + self._off) / each - 0.5
+        left = min(max(int(spot), 0), rough.size - 2)
+        value = float(rough[left] + (spot - left) * (rough[left + 1] - rough[left]))
+        low, high = max(left - BESIDE, 0), min(left + BESIDE, rough.size - 1)
+        density = float(rough[high] - rough[low]) / ((high - low) * each)
+        for _ in range(AIMS):
+            below = np.searchsorted(self._opposite, value - self._rising)
+            if not self._is_whole:
+                below = np.maximum(below, self._least)
+            self._cut = below, int(below.sum())
+            missed = place - self._cut[1]
+            self._off += missed
+            if abs(missed) < near:
+                found = self._beside(below, missed)
+                if found is not None:
+                    return found
+            value += missed * density
+        return None
+
+    def _beside(self, below: Counts, missed: int) -> float | None:
+        """The difference so many places behind a cut through all rows, or before it; None where
+        the next few of the rows do not show it."""
+        is_behind = missed >= 0
+        rank = missed if is_behind else -missed - 1
+        next_ones, passed = (below, below - 1) if is_behind else (below - 1, below)
+        first = self._away(self._every, next_ones, is_behind)
+        furthest = np.partition(first, rank)[rank]
+        rows = np.flatnonzero(first <= furthest)
+        steps = np.arange(DEEP) if is_behind else -np.arange(DEEP)
+        found = self._away(rows[:, np.newaxis], next_ones[rows, np.newaxis] + steps, is_behind)
+        wanted = float(np.partition(found, rank, axis=None)[rank])
+        nearest = -float(self._away(self._every, passed, not is_behind).min())
+        is_proven = nearest <= wanted <= found[:, -1].min()
+        return (wanted if is_behind else -wanted) if is_proven else None
+
+    def _away(self, rows: Counts, columns: Counts, is_behind: bool) -> FloatArray:
+        """The differences at these places, or their opposites; infinite where there is none."""
+        across = self._framed.take(columns + 1, mode="clip")
+        found = self._rising[rows] - across if is_behind else across - self._rising[rows]
+        if not self._is_whole:
+            found[columns < self._least[rows]] = -np.inf if is_behind else np.inf
+        return found
+
+    def _bounded(self, place: int) -> float:
         low, high = self._least, self._most
-        bounds = self._aimed(place) if self._size > GATHER_UP_TO else None
         while int((high - low).sum()) > GATHER_UP_TO:
-            first, last = bounds or self._bounds(place, low, high)
-            bounds = None
+            first, last = self._bounds(place, low, high)
             below = self._count(first, low, np.less)
             if int(below.sum()) > place:
                 high = below
@@ -195,51 +279,30 @@ class _Ordered:
         rank = place - int(low.sum())
         return float(np.partition(found, rank)[rank])
 
-    def after(self, value: float, place: int) -> float:
-        """The difference at the place after this one, at which `value` stands."""
-        up_to = self._count(value, self._least, np.less_equal)
-        if int(up_to.sum()) > place + 1:
-            return value
-        is_open = up_to < self._falling.size
-        return float((self._rising[is_open] - self._falling[up_to[is_open]]).min())
-
     def _count(self, pivot: float, least: Counts, compare: Compare) -> Counts:
         return _count(self._falling, self._rising, pivot, least, compare)
 
-    def _aimed(self, place: int) -> tuple[float, float] | None:
-        """Two values about so many places before and behind the wanted one; None where the density
-        there is not known."""
-        if self._drawn is None:
-            self._drawn = self._draw(self._least, self._most)
-        at = min((place - self._before) * DRAWN // self._size, DRAWN - 1)
-        low, high = max(at - BESIDE, 0), min(at + BESIDE, DRAWN - 1)
-        width = float(self._drawn[high] - self._drawn[low])
-        if width <= 0.0:
-            return None
-        each = width * DRAWN / ((high - low) * self._size)
-        start = float(self._drawn[at])
-        missed = place - int(self._count(start, self._least, np.less).sum())
-        aim, reach = start + missed * each, max(abs(missed) // 10, GATHER_UP_TO // 40) * each
-        return aim - reach, aim + reach
-
-    def _draw(self, low: Counts, high: Counts) -> FloatArray:
-        """Candidates, sorted."""
+    def _bounds(self, place: int, low: Counts, high: Counts) -> tuple[float, float]:
+        """Two candidates between which the place lies; one and the same where they are alike."""
         ends = np.cumsum(high - low)
         strata = np.arange(DRAWN) + self._generator.random(DRAWN)
         drawn = np.minimum((strata * (float(ends[-1]) / DRAWN)).astype(np.int64), ends[-1] - 1)
         rows = np.searchsorted(ends, drawn, side="right")
         columns = low[rows] + drawn - np.where(rows > 0, ends[rows - 1], 0)
-        return np.sort(self._rising[rows] - self._falling[columns])
-
-    def _bounds(self, place: int, low: Counts, high: Counts) -> tuple[float, float]:
-        """Two candidates between which the place lies; one and the same where they are alike."""
-        found = self._draw(low, high)
+        found = np.sort(self._rising[rows] - self._falling[columns])
         share = (place - int(low.sum())) / int((high - low).sum())
         reach = AWAY * np.sqrt(max(share * (1.0 - share), 1.0 / DRAWN) / DRAWN)
         first, last = (
             found[min(max(int(at * DRAWN), 0), DRAWN - 1)] for at in (share - reach, share + reach)
         )
         return float(first), float(last)
+
+
+def _middles(ordered: FloatArray) -> FloatArray:
+    """The middle readings of `QUANTILES` equal parts."""
+    places = ((np.arange(QUANTILES) + 0.5) * ordered.size / QUANTILES).astype(int)
+    found: FloatArray = ordered[places]
+    return found
 
 
 def _count(
