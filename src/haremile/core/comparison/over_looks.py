@@ -101,7 +101,8 @@ def verdicts_over_looks(
         if look is not None and not is_last and rule.errors(look, form)[0] <= 0.0:
             continue
         there = [(a, b) for a, b in left if a in lanes and b in lanes]
-        names = {(a, b): _name(rule, look, form, lanes[a], lanes[b]) for a, b in there}
+        named = () if look is None else there
+        names = {(a, b): _name(rule, look, form, lanes[a], lanes[b]) for a, b in named}
         asked = [pair for pair in there if is_last or not _known_open.holds(names[pair])]
         samples = [(lanes[a], lanes[b]) for a, b in asked]
         if form is Form.PAIRS:
@@ -111,7 +112,7 @@ def verdicts_over_looks(
         found |= zip(asked, judged, strict=True)
         read |= zip(asked, samples, strict=True)
         left = [pair for pair in left if pair not in found or found[pair].is_open]
-        _known_open.keep(names[pair] for pair in asked if found[pair].is_open)
+        _known_open.keep(name for pair, name in names.items() if pair in left)
     return {pair: _corrected(one, rule, form, read[pair]) for pair, one in found.items()}
 
 

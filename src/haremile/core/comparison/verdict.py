@@ -21,13 +21,13 @@ from haremile.core.statistics.dependence import LEAST_IN_A_ROW, upper_dependence
 from haremile.core.statistics.families import error_of_pair
 from haremile.core.statistics.installs import Installs, contrast_of_installs
 from haremile.core.statistics.lane_statistics import Interval
+from haremile.core.statistics.large_lanes import Pairs
 from haremile.core.statistics.paired import least_pairs, paired_contrast
 from haremile.core.statistics.rank_sum import least_repeats
 from haremile.core.statistics.sequential import (
     nominal_errors,
     spent_before_last,
 )
-from haremile.core.statistics.studentised_rank import Pairs
 from haremile.core.statistics.validation import FloatArray
 
 ERROR_AHEAD = 0.05

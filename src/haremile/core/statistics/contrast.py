@@ -6,9 +6,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from haremile.core.statistics.lane_statistics import Interval
+from haremile.core.statistics.large_lanes import Pairs
 from haremile.core.statistics.order_statistics import PairwiseDifferences
 from haremile.core.statistics.rank_sum import interval_rank
-from haremile.core.statistics.studentised_rank import Pairs, studentised_intervals
+from haremile.core.statistics.studentised_rank import studentised_intervals
 from haremile.core.statistics.validation import FloatArray, as_level, as_ranked
 from haremile.errors import SampleError
 
@@ -142,10 +143,18 @@ def contrasts(
     SampleError
         If a lane has no finite reading or holds a value that is no number.
     """
-    ranked = [(as_ranked(a, "a"), as_ranked(b, "b")) for a, b in pairs]
+    lanes: dict[int, FloatArray] = {}  # one that stands in many pairs is looked at once
+    for a, b in pairs:
+        for name, lane in (("a", a), ("b", b)):
+            if id(lane) not in lanes:
+                lanes[id(lane)] = as_ranked(lane, name)
+    ranked = [(lanes[id(a)], lanes[id(b)]) for a, b in pairs]
     shifts = _estimates(ranked, levels)
-    positive = [place for place, (a, b) in enumerate(ranked) if min(a.min(), b.min()) > 0]
-    with_logs = [(np.log(ranked[place][0]), np.log(ranked[place][1])) for place in positive]
+    of_lane = {id(lane): np.log(lane) for lane in lanes.values() if lane.min() > 0}
+    positive = [
+        place for place, (a, b) in enumerate(ranked) if id(a) in of_lane and id(b) in of_lane
+    ]
+    with_logs = [(of_lane[id(ranked[i][0])], of_lane[id(ranked[i][1])]) for i in positive]
     logs = dict(zip(positive, _estimates(with_logs, levels), strict=True))
     found = []
     for place, (a, b) in enumerate(ranked):

@@ -12,6 +12,15 @@ from numpy.typing import NDArray
 from scipy import special
 
 from haremile.core.statistics.lane_statistics import Interval
+from haremile.core.statistics.large_lanes import (
+    NO_VARIANCE,
+    Found,
+    Pairs,
+    intervals_of_large,
+    one_by_one,
+    portions,
+    variance_of,
+)
 from haremile.core.statistics.order_statistics import DENSE_UP_TO, PairwiseDifferences
 from haremile.core.statistics.rank_sum import interval_rank
 from haremile.core.statistics.validation import FloatArray
@@ -29,8 +38,6 @@ TABLED_UP_TO = 120
 """Readings of both lanes together for which the null distribution is tabled; above it, Student's
 t, which by then is within two per cent."""
 
-NO_VARIANCE = 1e-15
-
 
 def studentised_statistic(of_b: FloatArray, of_a: FloatArray) -> tuple[float, float]:
     """Brunner and Munzel's statistic from placements, and Satterthwaite's degrees of freedom.
@@ -47,7 +54,7 @@ def studentised_statistic(of_b: FloatArray, of_a: FloatArray) -> tuple[float, fl
         Biometrical Journal 42, 2000.
     """
     away = float(of_b.mean()) - 0.5
-    parts = [_variance(of_a) / of_a.size, _variance(of_b) / of_b.size]
+    parts = [variance_of(of_a) / of_a.size, variance_of(of_b) / of_b.size]
     variance = sum(parts)
     if variance <= NO_VARIANCE:
         return (math.copysign(math.inf, away) if abs(away) > 1e-12 else 0.0), math.inf
@@ -55,11 +62,6 @@ def studentised_statistic(of_b: FloatArray, of_a: FloatArray) -> tuple[float, fl
         part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
     )
     return away / math.sqrt(variance), df
-
-
-def _variance(placed: FloatArray) -> float:
-    away = placed - placed.mean()
-    return float(away @ away) / (placed.size - 1)
 
 
 @lru_cache(maxsize=256)
@@ -176,10 +178,6 @@ def limit_of(n_a: int, n_b: int, level: float) -> _Limit:
     return _Limit(tail, statistic, 0.0, 1.0 - reached, *reach)
 
 
-Found = tuple[float, list[Interval]]
-Pairs = Sequence[tuple[FloatArray, FloatArray]]
-
-
 def studentised_intervals(pairs: Pairs, levels: Sequence[float]) -> list[Found]:
     """Shifts of b against a of many pairs, with the shifts that the studentised rank test does not
     refuse.
@@ -209,22 +207,24 @@ def studentised_intervals(pairs: Pairs, levels: Sequence[float]) -> list[Found]:
     """
     found: dict[int, Found] = {}
     alike: dict[tuple[int, ...], list[int]] = defaultdict(list)
+    large: list[int] = []
     for place, (a, b) in enumerate(pairs):
         ended = int(np.isfinite(a).sum()), int(np.isfinite(b).sum())
-        if ended[0] * ended[1] > DENSE_UP_TO or min(a.size, b.size) < 2:
-            found[place] = _one_by_one(PairwiseDifferences(a, b), levels)
+        if ended[0] * ended[1] > DENSE_UP_TO:
+            large.append(place)
+        elif min(a.size, b.size) < 2:
+            found[place] = one_by_one(PairwiseDifferences(a, b), levels)
         else:
             alike[a.size, b.size, *ended].append(place)
+    if large:
+        of_large = intervals_of_large([pairs[place] for place in large], levels)
+        found |= dict(zip(large, of_large, strict=True))
     for places in alike.values():
         size = pairs[places[0]][0].size * pairs[places[0]][1].size
-        for some in _portions(places, max(TOGETHER // size, 1)):
+        for some in portions(places, max(TOGETHER // size, 1)):
             for place, one in zip(some, _together([pairs[i] for i in some], levels), strict=True):
                 found[place] = one
     return [found[place] for place in range(len(pairs))]
-
-
-def _portions(places: Sequence[int], size: int) -> list[Sequence[int]]:
-    return [places[start : start + size] for start in range(0, len(places), size)]
 
 
 def _together(pairs: Pairs, levels: Sequence[float]) -> list[Found]:
@@ -339,34 +339,6 @@ def _statistics_of(
     apart = np.copysign(np.where(np.abs(away) > 1e-12, math.inf, 0.0), away)
     statistic[flat] = np.broadcast_to(apart, flat.shape)[flat]
     return Statistics(statistic, np.broadcast_to(away, flat.shape), part_a, part_b, n_a, n_b)
-
-
-def _one_by_one(differences: PairwiseDifferences, levels: Sequence[float]) -> Found:
-    """Of too few readings to have a spread, or of very many."""
-    if min(differences.n_a, differences.n_b) < 2:
-        count = math.comb(differences.n_a + differences.n_b, differences.n_b)
-        widest = Interval(differences.lower(1), differences.upper(1), 1.0 - 2.0 / count)
-        return differences.median, [widest for _ in levels]
-    return differences.median, _large_intervals(differences, levels)
-
-
-def _large_intervals(differences: PairwiseDifferences, levels: Sequence[float]) -> list[Interval]:
-    """Of hundreds of readings: the limits stand at the ranks to which the statistic reaches with
-    the variance that it has at the median of the differences."""
-    of_b, of_a = differences.placements(differences.median, or_equal=False)
-    parts = [_variance(of_a) / of_a.size, _variance(of_b) / of_b.size]
-    variance = sum(parts)
-    if variance <= NO_VARIANCE:
-        return [Interval(differences.median, differences.median, level) for level in levels]
-    df = variance**2 / sum(
-        part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
-    )
-    found = []
-    for level in levels:
-        reach = -float(special.stdtrit(df, (1.0 - level) / 2.0)) * math.sqrt(variance)
-        rank = max(math.floor((0.5 - reach) * differences.n_a * differences.n_b), 1)
-        found.append(Interval(differences.lower(rank), differences.upper(rank), level))
-    return found
 
 
 def many_statistics(a: FloatArray, b: FloatArray) -> Statistics:
