@@ -15,7 +15,7 @@ from haremile.errors import (
     StoreUnavailableError,
 )
 from haremile.usecases.carry_out import RunCarrier, Timer
-from haremile.usecases.early_end import EndWatch
+from haremile.usecases.early_end import ENDED_EARLY, EndWatch
 from haremile.usecases.ports import EventLog, Lease, Rig, RunQueue, StudyRepository
 from haremile.usecases.worker import Worker
 
@@ -98,9 +98,7 @@ class Conductor:
         """
         study = self.check(study_id)
         with self._queue.hold(study_id) as study_lease:
-            looks = study.interim_looks
-            may_end = study.stopping is not None or (looks and looks.is_after_every_block)
-            worker = Worker(study_id, study_lease, stop, bool(may_end))
+            worker = Worker(study_id, study_lease, stop, self._may_end_early(study))
             self._workers[study_id] = worker
             beating = threading.Thread(
                 target=worker.keep_beating,
@@ -111,11 +109,23 @@ class Conductor:
             beating.start()
             try:
                 self._studies.set_state(study_id, StudyState.RUNNING)
+                self._look_for_an_end(worker)  # one that was killed may not have looked
                 return self._work(worker)
             finally:
                 worker.over.set()
                 beating.join()
                 self._workers.pop(study_id, None)
+
+    def _may_end_early(self, study: Study) -> bool:
+        """Whether it may need no further runs. What was added after an early end is wanted for
+        itself."""
+        looks = study.interim_looks
+        may_end = study.stopping is not None or (looks and looks.is_after_every_block)
+        return bool(may_end) and not self._events.of_kind(ENDED_EARLY, study.id)
+
+    def _look_for_an_end(self, worker: Worker) -> None:
+        for watch in self._end_watches if worker.may_end_early else ():
+            worker.steady(partial(watch.look, worker.study_id))
 
     def check(self, study_id: UUID) -> Study:
         """Raises ConflictError where a contender has no rig, or one that cannot do what is asked,
@@ -247,5 +257,4 @@ class Conductor:
                     "machine.rests", worker.study_id, lease.run.id, reason=str(rests)
                 )
             )
-        for watch in self._end_watches if worker.may_end_early else ():
-            worker.steady(partial(watch.look, worker.study_id))
+        self._look_for_an_end(worker)

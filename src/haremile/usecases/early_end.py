@@ -11,6 +11,9 @@ from haremile.core.records.study import Run, Study, split_procedure
 from haremile.usecases.compare import kept_findings
 from haremile.usecases.ports import ReadingRepository, RunQueue, StudyRepository
 
+ENDED_EARLY = "study.ended_early"
+"""The event of an end before the planned one."""
+
 ALL_DECIDED = "not needed: all that was asked is decided"
 
 

@@ -2,7 +2,6 @@ import { describe, expect, it } from 'vitest'
 
 import { linearAxis } from './axis'
 import { differenceLanes, marginStrip } from './differenceLanes'
-import { mile } from './mile'
 import { readingLanes } from './readingLanes'
 import { againstRunningMedian, runLanes } from './runLanes'
 import { columns, row, run, sheet } from './testRow'
@@ -103,7 +102,7 @@ describe('run lanes', () => {
   })
 })
 
-describe('axis and mile', () => {
+describe('an axis', () => {
   it('ticks are round in the shown unit', () => {
     const axis = linearAxis([300 * 2 ** 20, 500 * 2 ** 20], [0, 400], {
       label: 'MiB',
@@ -116,12 +115,5 @@ describe('axis and mile', () => {
     const axis = linearAxis([5, 5], [0, 400], { label: 's', factor: 1, decimals: 1 })
     expect(Number.isFinite(axis.place(5))).toBe(true)
     expect(axis.ticks.length).toBeGreaterThan(1)
-  })
-  it('the mile is filled to where the study stands', () => {
-    const half = mile(1000, 0.5, 'Run', ['Run', 'Findings'])
-    expect(half.filledTo).toBeGreaterThan(half.posts[0]!.x)
-    expect(half.filledTo).toBeLessThan(half.posts[1]!.x)
-    expect(half.posts.map((post) => post.isReached)).toEqual([true, false])
-    expect(mile(1000, 1, 'Run', ['Run', 'Findings']).filledTo).toBe(996)
   })
 })
