@@ -110,7 +110,11 @@ export function FindingsPage() {
   if (!row) {
     return (
       <Empty title="Nothing was measured yet">
-        <p>Start the study on its Run page; findings appear here as readings come in.</p>
+        <p>
+          {study.can_run
+            ? 'Start the study on its Run page; findings appear here as readings come in.'
+            : 'Nothing operates these machines: import files of readings, or time them by hand under Timing. Findings appear here as readings come in.'}
+        </p>
       </Empty>
     )
   }
