@@ -4,6 +4,7 @@ import itertools
 import time
 import tracemalloc
 from collections.abc import Callable
+from functools import partial
 from statistics import median
 
 import numpy as np
@@ -165,7 +166,35 @@ def large_lanes() -> None:
         print(f"  {name}: {taken:.2f} s, {taken / sorting:.0f} sorts, {peak / 2**20:.0f} MiB")
 
 
+def large_findings() -> None:
+    """Whole findings of 100,000 readings in few large lanes, in usual ones, and in very many."""
+    generator = np.random.default_rng(4)
+    sorting = seconds(lambda: np.sort(generator.normal(size=LARGE)))
+    for lanes, metrics, repeats in ((2, 1, 50_000), (4, 5, 5_000), (64, 1, 1_562)):
+        seen, stated = [], [{"medium": "installed"} for _ in range(lanes)]
+        for key, lane in itertools.product(METRICS[:metrics], range(lanes)):
+            values = generator.normal(100.0 + lane, 1.0, repeats)
+            seen += [
+                Observation(
+                    lane + 1, "Bench", key, "probe", value, stated[lane], "boot", block=block
+                )
+                for block, value in enumerate(values.tolist(), 1)
+            ]
+        runs = [
+            RunOutcome(lane, "Bench", "boot", RunState.DONE, block)
+            for lane, block in itertools.product(range(1, lanes + 1), range(1, repeats + 1))
+        ]
+        work = partial(find, {n: f"System {n}" for n in range(1, lanes + 1)}, seen, runs, Plan())
+        work()
+        taken = seconds(work, 3)
+        print(
+            f"Findings of {lanes} lanes x {metrics} metrics x {repeats:,} readings: "
+            f"{taken:.2f} s, {taken / sorting:.0f} sorts of {LARGE:,}"
+        )
+
+
 if __name__ == "__main__":
     bootstrap()
     findings()
     large_lanes()
+    large_findings()
