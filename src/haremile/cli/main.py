@@ -6,62 +6,50 @@ Exit codes: 0 done, 1 failed, 2 bad input, 3 something is missing on this machin
 import logging
 import signal
 import sys
+from importlib import import_module
 from types import FrameType
-from typing import Annotated
+from typing import Annotated, NamedTuple
 
 import typer
 
 from haremile import __version__
-from haremile.cli import (
-    calculation,
-    conduct,
-    db,
-    dev,
-    evidence,
-    guest,
-    key,
-    lint,
-    package,
-    probe,
-    readings,
-    rig,
-    serve,
-    service,
-    study,
-    test_run,
-)
 from haremile.errors import BadInputError, HareMileError, MissingHereError, NotFoundError
 
-app = typer.Typer(
-    name="haremile",
-    no_args_is_help=True,
-    add_completion=False,
-    pretty_exceptions_enable=False,
-    help="Repeated measurements of Linux systems, compared honestly.",
-)
-app.command()(serve.serve)
-app.command()(serve.demo)
-app.command("test", context_settings={"ignore_unknown_options": True})(test_run.run_tests)
-app.command()(lint.lint)
-app.command()(dev.dev)
-app.add_typer(study.app, name="study")
-app.command()(conduct.conduct)
-app.add_typer(db.app, name="db")
-app.add_typer(guest.app, name="guest")
-app.add_typer(rig.app, name="rig")
-app.add_typer(key.app, name="key")
-app.add_typer(probe.app, name="probe")
-app.add_typer(package.app, name="package")
-app.add_typer(service.app, name="service")
-app.command("take-in")(probe.take_in)
-app.command()(calculation.summary)
-app.command()(calculation.compare)
-app.command()(calculation.field)
-app.command()(calculation.plan)
-app.command()(calculation.total)
-app.command("import")(readings.import_readings)
-app.command("export")(readings.export_readings)
-app.command()(evidence.evidence)
+
+class Verb(NamedTuple):
+    """Where a verb is: a module of this folder, and its function, or its group of verbs."""
+
+    module: str
+    function: str | None = None
+    settings: dict[str, bool] | None = None
+
+
+VERBS = {
+    "serve": Verb("serve", "serve"),
+    "demo": Verb("serve", "demo"),
+    "test": Verb("test_run", "run_tests", {"ignore_unknown_options": True}),
+    "lint": Verb("lint", "lint"),
+    "dev": Verb("dev", "dev"),
+    "study": Verb("study"),
+    "conduct": Verb("conduct", "conduct"),
+    "db": Verb("db"),
+    "guest": Verb("guest"),
+    "rig": Verb("rig"),
+    "key": Verb("key"),
+    "probe": Verb("probe"),
+    "package": Verb("package"),
+    "service": Verb("service"),
+    "take-in": Verb("probe", "take_in"),
+    "summary": Verb("calculation", "summary"),
+    "compare": Verb("calculation", "compare"),
+    "field": Verb("calculation", "field"),
+    "plan": Verb("calculation", "plan"),
+    "total": Verb("calculation", "total"),
+    "import": Verb("readings", "import_readings"),
+    "export": Verb("readings", "export_readings"),
+    "evidence": Verb("evidence", "evidence"),
+}
+"""Each is loaded when it is asked for: all of them take seconds."""
 
 INTERRUPTED = 130
 
@@ -72,7 +60,6 @@ def _version(is_asked: bool) -> None:
         raise typer.Exit
 
 
-@app.callback()
 def top(
     version: Annotated[
         bool,
@@ -80,6 +67,27 @@ def top(
     ] = False,
 ) -> None:
     """Repeated measurements of Linux systems, compared honestly."""
+
+
+def command_line(words: list[str]) -> typer.Typer:
+    """The verb that is asked for; all of them where none is, or none of that name."""
+    app = typer.Typer(
+        name="haremile",
+        no_args_is_help=True,
+        add_completion=False,
+        pretty_exceptions_enable=False,
+        callback=top,
+    )
+    known = [word for word in words[:1] if word in VERBS]
+    names = known or ([] if words[:1] == ["--version"] else list(VERBS))
+    for name in names:
+        verb = VERBS[name]
+        module = import_module(f"haremile.cli.{verb.module}")
+        if verb.function is None:
+            app.add_typer(module.app, name=name)
+        else:
+            app.command(name, context_settings=verb.settings)(getattr(module, verb.function))
+    return app
 
 
 def exit_code(error: HareMileError) -> int:
@@ -102,7 +110,7 @@ def main() -> None:
     signal.signal(signal.SIGINT, _terminate)
     signal.signal(signal.SIGTERM, _terminate)
     try:
-        app(prog_name="haremile")
+        command_line(sys.argv[1:])(prog_name="haremile")
     except HareMileError as error:
         print(f"haremile: {error}", file=sys.stderr)
         sys.exit(exit_code(error))
