@@ -139,6 +139,8 @@ def test_reliability_of_one_lane_has_its_share_or_what_could_hide():
     assert "4 of 20 runs failed (8 to 42 %)" in alone_reliability_sentence(4, 0, 20)
     quiet = alone_reliability_sentence(0, 2, 20)
     assert quiet == "None of 20 runs failed; a rate of up to 14 % can go unseen; 2 stalled."
+    many = alone_reliability_sentence(0, 0, 1_562)
+    assert many == "None of 1562 runs failed; a rate of up to 0.19 % can go unseen."
 
 
 def test_who_fails_more_often_is_said_with_the_difference():

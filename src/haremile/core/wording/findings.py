@@ -81,12 +81,13 @@ def _label(key: str, facet: str) -> str:
 
 
 def _row(row: FindingRow, names: Names, is_one_machine: bool) -> FindingRow:
-    headline, sentence = _answer(row, names)
+    shared = _shared_clauses(row)
+    headline, sentence = _answer(row, names, shared)
     return replace(
         row,
         label=_label(row.metric, row.facet),
         margin_text=margin_text(row.margin, row.unit),
-        pairs=tuple(_pair(row, pair, names) for pair in row.pairs),
+        pairs=tuple(_pair(row, pair, names, shared) for pair in row.pairs),
         verdict_text=_row_verdict_text(row),
         headline=headline,
         sentence=sentence if is_one_machine else f"{row.machine}: {sentence}",
@@ -99,7 +100,7 @@ def _row_verdict_text(row: FindingRow) -> str:
     return SHARED if row.is_shared else verdict_text(row.verdict, metric(row.metric))
 
 
-def _pair(row: FindingRow, pair: PairFinding, names: Names) -> PairFinding:
+def _pair(row: FindingRow, pair: PairFinding, names: Names, shared: Sequence[str]) -> PairFinding:
     lanes = [lane for lane in row.lanes if lane.lane_no in (pair.a, pair.b)]
     said = pair_sentence(
         metric(row.metric),
@@ -107,13 +108,13 @@ def _pair(row: FindingRow, pair: PairFinding, names: Names) -> PairFinding:
         names[pair.b],
         pair.found,
         row.scale,
-        _clauses(row, lanes, names),
+        [*_clauses(row, lanes, names), *shared],
     )
     verdict = verdict_text(pair.found.verdict, metric(row.metric))
     return replace(pair, verdict_text=verdict, sentence=said)
 
 
-def _answer(row: FindingRow, names: Names) -> tuple[str, str]:
+def _answer(row: FindingRow, names: Names, shared: Sequence[str]) -> tuple[str, str]:
     """The answer in a few words, and in a sentence."""
     grave = [one for one in row.fair_start if one.forbids]
     if grave:
@@ -124,9 +125,8 @@ def _answer(row: FindingRow, names: Names) -> tuple[str, str]:
     if len(row.lanes) == 1 and row.lanes[0].summary:
         (only,) = row.lanes
         assert only.summary is not None
-        says = alone_sentence(
-            names[only.lane_no], only.summary, row.scale, _clauses(row, row.lanes, names)
-        )
+        clauses = [*_clauses(row, row.lanes, names), *shared]
+        says = alone_sentence(names[only.lane_no], only.summary, row.scale, clauses)
         return row.scale.amount(only.summary.median), says
     if len(medians) < 2:
         missing = [names[one.lane_no] for one in row.lanes if one.summary is None]
@@ -138,7 +138,7 @@ def _answer(row: FindingRow, names: Names) -> tuple[str, str]:
         {(pair.a, pair.b): pair.found for pair in row.pairs},
         row.margin,
         row.scale,
-        _clauses(row, row.lanes, names),
+        [*_clauses(row, row.lanes, names), *shared],
     )
     found = RowVerdict(row.verdict, row.leader, row.first_group, row.is_shared)
     return row_headline(facts, found), row_sentence(facts, found)
@@ -153,7 +153,7 @@ def _early_sentence(row: FindingRow) -> str:
 
 
 def _clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> list[str]:
-    """What is never left unsaid beside an answer."""
+    """What is never left unsaid of these lanes beside an answer."""
     incidents = [Incidents(one.lane_no, one.failed, one.stalled, one.runs) for one in lanes]
     silent = [one.lane_no for one in lanes if one.summary is None and not one.failed]
     swapped = {one.lane_no: row.swapped[one.lane_no] for one in lanes if one.lane_no in row.swapped}
@@ -163,10 +163,16 @@ def _clauses(row: FindingRow, lanes: Sequence[LaneFinding], names: Names) -> lis
         *_tail_clauses(row, lanes, names),
         *(f"{names[lane_no]} has no readings" for lane_no in silent),
         *(text for one in lanes for text in break_clauses(names[one.lane_no], one.breaks)),
+        *swap_clauses(swapped, names),
+    ]
+
+
+def _shared_clauses(row: FindingRow) -> list[str]:
+    """What goes for every pair of a row alike."""
+    return [
         *block_clauses(row.block_share),
         *in_a_row_clauses(row.is_in_a_row, [pair.found.dependence for pair in row.pairs]),
         *unseen_clauses(row.boots_each),
-        *swap_clauses(swapped, names),
         *override_clauses(row.fair_start),
     ]
 

@@ -42,7 +42,7 @@ def reliability_sentence(
     limit = (
         f"at {of_runs(max(lane.runs for lane in incidents), runs)} each, a failure rate of up to "
     )
-    limit += f"{found.unseen * 100:.0f} % can go unseen"
+    limit += f"{_unseen_text(found.unseen)} can go unseen"
     if not clauses:
         return f"None of {of_runs(total, runs)} failed or stalled; {limit}."
     quiet = len(incidents) - len(
@@ -51,6 +51,11 @@ def reliability_sentence(
     tail = "; the others never did" if quiet > 1 else "; the other never did" if quiet else ""
     told = "".join(f". {text}" for text in _worse_texts(found.decided, names))
     return f"{'; '.join(clauses)}{tail}{told}. {limit[0].upper()}{limit[1:]}."
+
+
+def _unseen_text(share: float) -> str:
+    """A rate that is never told as none: of thousands of runs it is a part of one per cent."""
+    return f"{100.0 * share:.0f} %" if share >= 0.01 else f"{100.0 * share:.2g} %"
 
 
 FEW_PAIRS = 2
@@ -91,6 +96,6 @@ def alone_reliability_sentence(failed: int, stalled: int, runs: int) -> str:
         limits = f"{share.interval.low * 100:.0f} to {share.interval.high * 100:.0f} %"
         text = f"{failed} of {runs} runs failed ({limits})"
     else:
-        unseen = f"up to {unseen_share(runs) * 100:.0f} % can go unseen"
+        unseen = f"up to {_unseen_text(unseen_share(runs))} can go unseen"
         text = f"None of {count(runs, 'run')} failed; a rate of {unseen}"
     return f"{text}; {stalled} stalled." if stalled else f"{text}."
