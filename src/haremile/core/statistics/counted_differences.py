@@ -9,6 +9,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from haremile.core.statistics.order_statistics import BESIDE, middles
 from haremile.core.statistics.validation import FloatArray
 
 POINTS = 65_536
@@ -18,13 +19,9 @@ OUTSIDE = 0.005
 """Share of the readings at either end that may lie far away: the table reaches beyond the rest by
 its own width, and farther readings count as just outside."""
 
-QUANTILES, BESIDE = 64, 80
-"""Of each lane, of whose differences the first guesses come, and how many of those on either side
-tell the density at a place."""
-
 AIMS, NEAR = 4, 0.02
-"""How often a place is aimed at, and by what share of all differences it may be missed before the
-last step, which is a straight line."""
+"""How often a place is aimed at, and by how much it may be missed before the last step, which is a
+straight line: as a share of all differences, over the root of the number of readings."""
 
 
 class CountedLane:
@@ -55,8 +52,7 @@ class CountedLane:
             places = np.ceil(np.clip((self.rising - self._start) * self._each, 0.0, POINTS))
             counts = np.bincount(places.astype(np.int64), minlength=POINTS + 1)
             self._up_to = np.cumsum(counts).astype(np.float64)
-        middles = (np.arange(QUANTILES) + 0.5) * self.n / QUANTILES
-        self.middles = self.rising[middles.astype(int)]
+        self.middles = middles(self.rising)
 
     def below(self, values: FloatArray) -> FloatArray:
         """How many readings lie below each value."""
@@ -91,8 +87,8 @@ class DifferencesFromOne:
         self._starts = np.cumsum(self.n_b) - self.n_b
         behind = np.arange(self._together.size) - np.repeat(self._starts, self.n_b)
         self._weights = 2.0 * (np.repeat(self.n_b, self.n_b) - behind) - 1.0
-        middles = np.array([b.middles for b in others])
-        self._rough = (middles[:, :, np.newaxis] - a.middles).reshape(len(others), -1)
+        of_others = np.array([b.middles for b in others])
+        self._rough = (of_others[:, :, np.newaxis] - a.middles).reshape(len(others), -1)
         self._rough.sort(axis=1)
         self._off = np.zeros(len(others))
         self._near = NEAR * self.sizes / np.sqrt(a.n + self.n_b)

@@ -3,8 +3,10 @@
 import math
 from collections import defaultdict
 from collections.abc import Sequence
+from typing import Any, TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy import special
 
 from haremile.core.statistics.counted_differences import CountedLane, DifferencesFromOne
@@ -18,6 +20,8 @@ are looked up at once."""
 
 NO_VARIANCE = 1e-15
 
+Counts = NDArray[np.int64]
+Parts = TypeVar("Parts", float, FloatArray)
 Found = tuple[float, list[Interval]]
 Pairs = Sequence[tuple[FloatArray, FloatArray]]
 
@@ -31,6 +35,20 @@ def variance_of(placed: FloatArray) -> float:
     """The variance of placements, with n − 1."""
     away = placed - placed.mean()
     return float(away @ away) / (placed.size - 1)
+
+
+def satterthwaite(part_a: Parts, part_b: Parts, n_a: Any, n_b: Any) -> Parts:
+    """Degrees of freedom of a variance that is the sum of two lanes' parts; the numbers of readings
+    are whole, or arrays of whole numbers."""
+    found: Parts = (part_a + part_b) ** 2 / (part_a**2 / (n_a - 1) + part_b**2 / (n_b - 1))
+    return found
+
+
+def _ranks(level: float, df: Parts, variance: Parts, sizes: float | Counts) -> FloatArray:
+    """Which of so many ordered differences bound the interval, from either end."""
+    reach = -special.stdtrit(df, (1.0 - level) / 2.0) * np.sqrt(variance)
+    found: FloatArray = np.maximum(np.floor((0.5 - reach) * sizes), 1.0)
+    return found
 
 
 def intervals_of_large(pairs: Pairs, levels: Sequence[float]) -> list[Found]:
@@ -77,11 +95,10 @@ def _counted_intervals(
     variance = part_a + part_b
     is_told = np.isfinite(medians) & (variance > NO_VARIANCE)
     variance = np.where(is_told, variance, 1.0)
-    df = np.where(is_told, variance**2 / (part_a**2 / (n_a - 1) + part_b**2 / (n_b - 1)), 1.0)
+    df = np.where(is_told, satterthwaite(part_a, part_b, n_a, n_b), 1.0)
     limits = []
     for level in levels:
-        reach = -special.stdtrit(df, (1.0 - level) / 2.0) * np.sqrt(variance)
-        ranks = np.maximum(np.floor((0.5 - reach) * sizes), 1.0)
+        ranks = _ranks(level, df, variance, sizes)
         limits.append((differences.at(ranks - 0.5), differences.at(sizes - ranks + 0.5)))
     is_told &= np.isfinite(limits).all(axis=(0, 1))
     return {
@@ -109,16 +126,13 @@ def _large_intervals(differences: PairwiseDifferences, levels: Sequence[float]) 
     """Of hundreds of readings: the limits stand at the ranks to which the statistic reaches with
     the variance that it has at the median of the differences."""
     of_b, of_a = differences.placements(differences.median, or_equal=False)
-    parts = [variance_of(of_a) / of_a.size, variance_of(of_b) / of_b.size]
-    variance = sum(parts)
+    part_a, part_b = variance_of(of_a) / of_a.size, variance_of(of_b) / of_b.size
+    variance = part_a + part_b
     if variance <= NO_VARIANCE:
         return [Interval(differences.median, differences.median, level) for level in levels]
-    df = variance**2 / sum(
-        part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
-    )
+    df = satterthwaite(part_a, part_b, of_a.size, of_b.size)
     found = []
     for level in levels:
-        reach = -float(special.stdtrit(df, (1.0 - level) / 2.0)) * math.sqrt(variance)
-        rank = max(math.floor((0.5 - reach) * differences.n_a * differences.n_b), 1)
+        rank = int(_ranks(level, df, variance, differences.n_a * differences.n_b))
         found.append(Interval(differences.lower(rank), differences.upper(rank), level))
     return found

@@ -201,7 +201,7 @@ class _Ordered:
     @cached_property
     def _rough(self) -> FloatArray:
         """Differences of the middles of `QUANTILES` equal parts of each, in order."""
-        parts = [_middles(self._rising), _middles(self._falling)]
+        parts = [middles(self._rising), middles(self._falling)]
         return np.sort(np.subtract.outer(*parts), axis=None)
 
     def _aimed(self, place: int) -> float | None:
@@ -298,7 +298,7 @@ class _Ordered:
         return float(first), float(last)
 
 
-def _middles(ordered: FloatArray) -> FloatArray:
+def middles(ordered: FloatArray) -> FloatArray:
     """The middle readings of `QUANTILES` equal parts."""
     places = ((np.arange(QUANTILES) + 0.5) * ordered.size / QUANTILES).astype(int)
     found: FloatArray = ordered[places]

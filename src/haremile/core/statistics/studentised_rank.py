@@ -19,6 +19,7 @@ from haremile.core.statistics.large_lanes import (
     intervals_of_large,
     one_by_one,
     portions,
+    satterthwaite,
     variance_of,
 )
 from haremile.core.statistics.order_statistics import DENSE_UP_TO, PairwiseDifferences
@@ -54,14 +55,11 @@ def studentised_statistic(of_b: FloatArray, of_a: FloatArray) -> tuple[float, fl
         Biometrical Journal 42, 2000.
     """
     away = float(of_b.mean()) - 0.5
-    parts = [variance_of(of_a) / of_a.size, variance_of(of_b) / of_b.size]
-    variance = sum(parts)
+    part_a, part_b = variance_of(of_a) / of_a.size, variance_of(of_b) / of_b.size
+    variance = part_a + part_b
     if variance <= NO_VARIANCE:
         return (math.copysign(math.inf, away) if abs(away) > 1e-12 else 0.0), math.inf
-    df = variance**2 / sum(
-        part**2 / (placed.size - 1) for part, placed in zip(parts, (of_a, of_b), strict=True)
-    )
-    return away / math.sqrt(variance), df
+    return away / math.sqrt(variance), satterthwaite(part_a, part_b, of_a.size, of_b.size)
 
 
 @lru_cache(maxsize=256)
@@ -150,7 +148,7 @@ class Statistics:
         """Satterthwaite's degrees of freedom; infinite where nothing varies."""
         a, b = self.part_a[places], self.part_b[places]
         with np.errstate(divide="ignore", invalid="ignore"):
-            df: FloatArray = (a + b) ** 2 / (a**2 / (self.n_a - 1) + b**2 / (self.n_b - 1))
+            df = satterthwaite(a, b, self.n_a, self.n_b)
         df[a + b <= NO_VARIANCE] = np.inf
         return df
 
